@@ -133,8 +133,11 @@ def _demo(options: argparse.Namespace) -> int:
 
 def _run(**what: Any) -> int:
     """The window. The process that computes is started before anything else is loaded, so that both load side by side."""
+    from bastler.app.settings import language_meant, read_settings
+    from bastler.language import speak
     from bastler.live.child import Child
 
+    speak(language_meant(read_settings().language))
     child = Child()
     from bastler.app.main import run
 
@@ -272,7 +275,7 @@ def _family(options: argparse.Namespace) -> int:
 
 def _prove(options: argparse.Namespace) -> int:
     from bastler.job import plan
-    from bastler.language import many
+    from bastler.language import many, tr
     from bastler.post import Program
     from bastler.proof import prove_whole
     from bastler.proof.remark import VERDICTS
@@ -299,7 +302,7 @@ def _prove(options: argparse.Namespace) -> int:
             for remark in one.remarks:
                 line = f" line {remark.line}{of}" if remark.line else of
                 print(f"{remark.level}{line}: {remark.text} [{remark.code}]")
-        print(f"{VERDICTS[proof.verdict] if proof.proved else 'Not proved'}, {clock(proof.total)}.")
+        print(f"{tr(VERDICTS[proof.verdict]) if proof.proved else 'Not proved'}, {clock(proof.total)}.")
     return 0 if proof.proved else 1
 
 

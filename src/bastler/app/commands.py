@@ -15,6 +15,7 @@ from bastler.app.program_place import ProgramPlace
 from bastler.app.questions import QuestionColumn
 from bastler.app.route_desk import RouteDesk
 from bastler.app.session import Session
+from bastler.app.settings import LanguageChoice
 from bastler.app.sheet import Sheet
 from bastler.app.solid import SolidView
 from bastler.app.theme import Colours
@@ -46,6 +47,7 @@ class Commanded(Protocol):
     def save_picture(self) -> None: ...
     def explain(self) -> None: ...
     def change_keys(self) -> None: ...
+    def take_language(self, language: LanguageChoice, /) -> None: ...
     def take_colours(self, colours: Colours, /) -> None: ...
     def find_anything(self) -> None: ...
     def open_manual(self) -> None: ...
@@ -192,6 +194,9 @@ command("window.gloves", "Gloves: large targets, number pad", "Window", ("Ctrl+G
 command("window.day", "Colours: day", "Window", job=False)(lambda w: w.take_colours("day"))
 command("window.night", "Colours: night", "Window", job=False)(lambda w: w.take_colours("night"))
 command("window.desktop", "Colours: as the desktop has them", "Window", job=False)(lambda w: w.take_colours("desktop"))
+command("window.english", "Language: English", "Window", job=False)(lambda w: w.take_language("en"))
+command("window.german", "Language: German (Deutsch)", "Window", job=False)(lambda w: w.take_language("de"))
+command("window.language", "Language: as the desktop has it", "Window", job=False)(lambda w: w.take_language("desktop"))
 command("window.keys", "Keys…", "Window", job=False)(lambda w: w.change_keys())
 command("window.full", "Full screen, or not", "Window", ("F11",), job=False)(lambda w: w.switch_full())
 command("find.anything", "Find anything…", "Help", ("Ctrl+K",), job=False)(lambda w: w.find_anything())

@@ -32,15 +32,15 @@ from bastler.app.tool_picture import ToolPicture
 from bastler.app.tool_rack import Berth, ToolRack
 from bastler.disk import read_bounded, reason_of, write_whole
 from bastler.job import Job, crib_edits
-from bastler.language import many, tr
+from bastler.language import many, sayable, tr
 from bastler.machines import MachineCard
 from bastler.tools import KIND_WORDS, TURN_SORTS, AnyTool, TurnTool
 from bastler.tools.lists import Conflict, ToolListError, csv_list, json_list, merged, read_list
 
-TABS = ("tools", "materials", "machines")
-FILTERS = {"job": "In this job", "machine": "In the machine", "all": "All"}
+TABS = {"tools": sayable("Tools"), "materials": sayable("Materials"), "machines": sayable("Machines")}
+FILTERS = sayable({"job": "In this job", "machine": "In the machine", "all": "All"})
 LARGEST_LIST = 5_000_000
-LISTS = "Tool lists (*.csv *.json)"
+LISTS = sayable("Tool lists (*.csv *.json)")
 MACHINE_TILE = (138, 104)
 """Six machines stand in a row on a screen of 1280."""
 GROUP_COLOURS = {"P": "#2F6FB3", "M": "#C9A400", "K": "#B3362B", "N": "#3F8A4A", "S": "#A5682A", "H": "#7E868B"}
@@ -97,7 +97,7 @@ class CribPlace(QWidget):
     def _bar(self) -> QHBoxLayout:
         bar = QHBoxLayout()
         bar.setSpacing(4)
-        self.tab_buttons = self._choice(bar, {name: name.capitalize() for name in TABS}, self.show_tab)
+        self.tab_buttons = self._choice(bar, TABS, self.show_tab)
         bar.addSpacing(8)
         self.filter_buttons = self._choice(bar, FILTERS, self.show_filter)
         bar.addStretch(1)
@@ -118,7 +118,7 @@ class CribPlace(QWidget):
     def _choice(self, bar: QHBoxLayout, words: dict[str, str], act: Callable[[str], None]) -> dict[str, QPushButton]:
         group, found = QButtonGroup(self), {}
         for name, says in words.items():
-            button = QPushButton(says)
+            button = QPushButton(tr(says))
             button.setObjectName("view")
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -181,7 +181,7 @@ class CribPlace(QWidget):
         self.filter_buttons[self.filter].setChecked(True)
         for button in (*self.filter_buttons.values(), self.bring, self.send):
             button.setVisible(self.tab == "tools")
-        self.stack.setCurrentIndex(TABS.index(self.tab))
+        self.stack.setCurrentIndex(list(TABS).index(self.tab))
         {"tools": self._show_tools, "materials": self._show_materials, "machines": self._show_machines}[self.tab]()
 
     def showEvent(self, event: object) -> None:
@@ -349,7 +349,7 @@ class CribPlace(QWidget):
             menu = QMenu(self)
             sorts = TURN_SORTS if self.session.job.turns else {}
             for kind, words in (*sorts.items(), *KIND_WORDS.items()):
-                menu.addAction(words.capitalize(), lambda k=kind: self.add_tool(k))
+                menu.addAction(tr(words).capitalize(), lambda k=kind: self.add_tool(k))
             menu.exec(self.add.mapToGlobal(self.add.rect().bottomLeft()))
 
     def add_tool(self, kind: str) -> None:
@@ -390,7 +390,7 @@ class CribPlace(QWidget):
 
     def ask_import(self) -> None:
         """Which list."""
-        path = file_to_open(self, tr("Tools from a list"), self._folder(), LISTS)
+        path = file_to_open(self, tr("Tools from a list"), self._folder(), tr(LISTS))
         if path:
             self.read(path)
 
@@ -437,7 +437,7 @@ class CribPlace(QWidget):
     def ask_export(self) -> None:
         """Where to."""
         start = Path(self._folder()) / "crib.csv"
-        path = file_to_write(self, tr("Tools as a list"), start, LISTS, ".csv", ".json")
+        path = file_to_write(self, tr("Tools as a list"), start, tr(LISTS), ".csv", ".json")
         if path:
             self.write(path)
 

@@ -10,11 +10,11 @@ from bastler.app.window import Window
 from bastler.disk import reason_of, write_whole
 from bastler.exchange import DrawingError, outline_text, read_places
 from bastler.job import edits
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.live.leaving import safe_name
 
-LISTS = "Lists of positions (*.csv *.txt)"
-DRAWINGS = "DXF drawings (*.dxf *.DXF)"
+LISTS = sayable("Lists of positions (*.csv *.txt)")
+DRAWINGS = sayable("DXF drawings (*.dxf *.DXF)")
 
 
 class DrawingDesk:
@@ -29,7 +29,7 @@ class DrawingDesk:
 
     def ask(self, address: str = "") -> None:
         """A DXF file to pick from, for one answer or for the job."""
-        path = file_to_open(self.window, tr("Open a drawing"), self._folder(), DRAWINGS)
+        path = file_to_open(self.window, tr("Open a drawing"), self._folder(), tr(DRAWINGS))
         if path:
             self.open(path, address)
 
@@ -46,7 +46,7 @@ class DrawingDesk:
 
     def ask_places(self, address: str) -> None:
         """A CSV list of positions for the pattern of a step."""
-        path = file_to_open(self.window, tr("Open a list of positions"), self._folder(), LISTS)
+        path = file_to_open(self.window, tr("Open a list of positions"), self._folder(), tr(LISTS))
         if path:
             self.read_places(path, address)
 

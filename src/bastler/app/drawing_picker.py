@@ -23,20 +23,22 @@ from bastler.app.theme import ROLES, colour, icon, sans
 from bastler.ask import Question
 from bastler.exchange import Drawing, Joined
 from bastler.job.from_drawing import PLACES_OF, Circles, Part, Place, bounds, laid, shift_for, taken
-from bastler.language import many, tr
+from bastler.language import many, sayable, tr
 from bastler.shapes.chain import points_on
 from bastler.units import ExpressionError, Kind, Unit, evaluate, number_text, scale, with_unit
 
 REACH = 10.0
 MARGIN = 26.0
 GAP_MM, FIT_MM = 0.05, 0.01
-PLACES: dict[Place, str] = {
-    "drawn": "where it is drawn",
-    "corner": "its lower left corner at zero",
-    "middle": "in the middle of the stock",
-    "front": "front at zero, axis along its foot",
-    "through": "front at zero, axis through it",
-}
+PLACES: dict[Place, str] = sayable(
+    {
+        "drawn": "where it is drawn",
+        "corner": "its lower left corner at zero",
+        "middle": "in the middle of the stock",
+        "front": "front at zero, axis along its foot",
+        "through": "front at zero, axis through it",
+    }
+)
 
 
 class Canvas(QWidget):
@@ -317,7 +319,7 @@ class DrawingPicker(QWidget):
         word = drawing.unit if drawing and drawing.unit else self.assumed
         self.unit_button.setText(tr("{word}, as the file says", word=word) if drawing and drawing.unit else word)
         self.unit_button.setEnabled(not (drawing and drawing.unit))
-        self.place_button.setText(PLACES[self.place])
+        self.place_button.setText(tr(PLACES[self.place]))
         turns = self.session.job.turns
         self.front_button.setVisible(turns)
         self.front_button.setText(tr("front to the left") if self.front_left else tr("front to the right"))

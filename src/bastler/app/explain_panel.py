@@ -13,7 +13,7 @@ from bastler.app.theme import repolish
 from bastler.ask import question_of
 from bastler.explained import explained
 from bastler.job import edits
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.live.frames import Frame, SeenCard
 from bastler.units import clock
 
@@ -21,8 +21,8 @@ WIDTH = 440
 GAP = 8
 QUIET = 250
 """Milliseconds after a change from which its picture is made anew: the proof goes first while somebody types."""
-NUMBERS = "Takes sums, fractions and other units: 3.25-2*0.4, 1 1/8, 12mm."
-COMPUTED = "Left empty it is worked out, and follows the other answers."
+NUMBERS = sayable("Takes sums, fractions and other units: 3.25-2*0.4, 1 1/8, 12mm.")
+COMPUTED = sayable("Left empty it is worked out, and follows the other answers.")
 
 
 class ExplainPanel(QFrame):
@@ -90,7 +90,7 @@ class ExplainPanel(QFrame):
         question = question_of(type(struct), field)
         self.title.setText(question.says)
         self.text.setText(explained(type(struct), field))
-        words = [COMPUTED if question.propose is not None else "", NUMBERS if question.kind is not None else ""]
+        words = [tr(COMPUTED) if question.propose is not None else "", tr(NUMBERS) if question.kind is not None else ""]
         self.more.setText(" ".join(word for word in words if word))
         self.more.setVisible(bool(self.more.text()))
         self.value.setText("")

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QTransform
 from bastler.app.path_drawing import ALONG_X, ALONG_Y, ALONG_Z, Pane, Side
 from bastler.app.theme import ROLES, colour, tool_hue
 from bastler.app.turn_path import TurnPath
+from bastler.language import sayable
 from bastler.live.shown import ShownProof, ShownStage, Turned
 from bastler.tools import Tool
 
@@ -21,7 +22,9 @@ LYING = 0.24
 class FacePath(TurnPath):
     """Two drawings over each other; what is turned is not drawn."""
 
-    words = "End face, and the part as it lies. Solid lines feed, dashed lines are rapids, orange is the move at the cursor."
+    words = sayable(
+        "End face, and the part as it lies. Solid lines feed, dashed lines are rapids, orange is the move at the cursor."
+    )
 
     def __init__(self, view: Pane) -> None:
         super().__init__(view)

@@ -33,13 +33,15 @@ from bastler.job.family import (
     variants_csv,
     variants_of_csv,
 )
-from bastler.language import many, tr
+from bastler.language import many, sayable, tr
 from bastler.live.variants import ProvedVariant, same_files
 from bastler.units import Kind, clock, number_text
 
-TABLES = "Tables (*.csv *.txt)"
-HOW = "A size with a name is typed into any number field by it: d1, d1/2, d1 H7. Change it here, and all that names it follows."
-NONE_YET = "A variant is the same part with other sizes: what its cells leave empty is as above."
+TABLES = sayable("Tables (*.csv *.txt)")
+HOW = sayable(
+    "A size with a name is typed into any number field by it: d1, d1/2, d1 H7. Change it here, and all that names it follows."
+)
+NONE_YET = sayable("A variant is the same part with other sizes: what its cells leave empty is as above.")
 replace = msgspec.structs.replace
 
 
@@ -93,7 +95,7 @@ class FamilyPanel(QWidget):
         head.addWidget(title, 1)
         head.addWidget(self._button(tr("Close"), tr("Back to the view (Esc)"), self.closed.emit, "plain"))
         whole.addLayout(head)
-        how = Label(HOW)
+        how = Label(tr(HOW))
         how.setObjectName("soft")
         how.setWordWrap(True)
         whole.addWidget(how)
@@ -140,7 +142,7 @@ class FamilyPanel(QWidget):
         self.prove_button.setEnabled(bool(family.variants))
         self.save_button.setEnabled(any(one.proved for one in self.found.values()))
         if not self.found:
-            self.counted.setText("" if family.variants else NONE_YET)
+            self.counted.setText("" if family.variants else tr(NONE_YET))
 
     def showEvent(self, event: object) -> None:
         """It may have changed unseen."""
@@ -382,7 +384,7 @@ class FamilyPanel(QWidget):
 
     def ask_table(self) -> None:
         """Asks for a table of variants."""
-        path = file_to_open(self, tr("Variants from a table"), str(Path.home()), TABLES)
+        path = file_to_open(self, tr("Variants from a table"), str(Path.home()), tr(TABLES))
         if path is not None:
             self.read_table(path)
 
@@ -401,7 +403,7 @@ class FamilyPanel(QWidget):
 
     def save_table(self) -> None:
         """The variants as a table."""
-        path = file_to_write(self, tr("Save the table"), Path.home() / "variants.csv", TABLES, ".csv")
+        path = file_to_write(self, tr("Save the table"), Path.home() / "variants.csv", tr(TABLES), ".csv")
         if path is None:
             return
         try:

@@ -21,12 +21,12 @@ from bastler.explained import explained
 from bastler.job import edits
 from bastler.job.samples import sample_names
 from bastler.job.sweeps import said
-from bastler.language import many, tr
+from bastler.language import many, sayable, tr
 from bastler.steps import kind_of
 
 WIDTH, HIGH, TOP = 620, 420, 64
-NOTHING = "Nothing has all of these words."
-HOW = "Commands, steps, questions, tools, remarks, lines of the program: type a few letters of each word."
+NOTHING = sayable("Nothing has all of these words.")
+HOW = sayable("Commands, steps, questions, tools, remarks, lines of the program: type a few letters of each word.")
 
 
 class Finder(QFrame):
@@ -47,7 +47,7 @@ class Finder(QFrame):
         self.list.setObjectName("picks")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.setAccessibleName(tr("What was found"))
-        self.note = Label(HOW)
+        self.note = Label(tr(HOW))
         self.note.setObjectName("soft")
         self.note.setWordWrap(True)
         column = QVBoxLayout(self)
@@ -116,11 +116,15 @@ class Finder(QFrame):
         self.list.clear()
         for entry in self.seen:
             beside = f"   {entry.beside}" if entry.beside else ""
-            self.list.addItem(QListWidgetItem(f"{entry.kind}:  {entry.says}{beside}"))
+            self.list.addItem(QListWidgetItem(f"{tr(entry.kind)}:  {entry.says}{beside}"))
         if self.seen:
             self.list.setCurrentRow(0)
         self.note.setText(
-            HOW if not typed.strip() else tr("{many} found.", many=many(len(self.seen), "place")) if self.seen else NOTHING
+            tr(HOW)
+            if not typed.strip()
+            else tr("{many} found.", many=many(len(self.seen), "place"))
+            if self.seen
+            else tr(NOTHING)
         )
 
     def _take(self, row: int) -> None:
@@ -136,9 +140,9 @@ class Finder(QFrame):
         for command in COMMANDS.values():
             if (has_job or not command.job) and command.name != "find.anything":
                 key = shown(command, self.window_.own_keys)
-                yield Entry(tr("Command"), command.says, partial(self.window_.run, command.name), key, command.menu)
+                yield Entry("Command", tr(command.says), partial(self.window_.run, command.name), key, tr(command.menu))
         for name in sample_names():
-            yield Entry(tr("Sample"), name.replace("-", " ").capitalize(), partial(self.window_.open_choice, f"sample:{name}"))
+            yield Entry("Sample", name.replace("-", " ").capitalize(), partial(self.window_.open_choice, f"sample:{name}"))
         if has_job:
             yield from self._of_route()
             yield from self._of_crib()
@@ -152,10 +156,10 @@ class Finder(QFrame):
                 title = f"{edits.index_of(session.job, card) + 1} {step.title}"
                 shown = session.plan.step(card) if session.shown else None
                 summary = shown.summary if shown is not None else ""
-                yield Entry(tr("Step"), title, partial(self._to_card, card), kind_of(step).title, summary)
+                yield Entry("Step", title, partial(self._to_card, card), tr(kind_of(step).title), summary)
             else:
-                title = "Stock" if card == STOCK else session.job.holding_of(card.partition(":")[2]).titled(session.job.card)
-                yield Entry(tr("Step"), title, partial(self._to_card, card))
+                title = tr("Stock") if card == STOCK else session.job.holding_of(card.partition(":")[2]).titled(session.job.card)
+                yield Entry("Step", title, partial(self._to_card, card))
             for asked in self.window_.questions.asked_of(card):
                 if asked.now:
                     yield self._of_question(card, title, asked.question, asked.address)
@@ -177,18 +181,18 @@ class Finder(QFrame):
     def _of_crib(self) -> Iterator[Entry]:
         job = self.session.job
         for tool in job.tools:
-            yield Entry(tr("Tool"), f"T{tool.station} {tool.name}", partial(self._to_crib, "tools", tool.id), "", tool.says)
+            yield Entry("Tool", f"T{tool.station} {tool.name}", partial(self._to_crib, "tools", tool.id), "", tool.says)
         for material in job.all_materials().values():
-            yield Entry(tr("Material"), material.name, partial(self._to_crib, "materials", material.id))
+            yield Entry("Material", material.name, partial(self._to_crib, "materials", material.id))
         for card in job.all_cards().values():
-            yield Entry(tr("Machine"), card.name, partial(self._to_crib, "machines", card.id), card.says)
+            yield Entry("Machine", card.name, partial(self._to_crib, "machines", card.id), card.says)
 
     def _of_proof(self) -> Iterator[Entry]:
         whole, proof = self.session.whole, self.session.proof
         for remark in whole.remarks if whole is not None else ():
-            yield Entry(tr("Remark"), remark.text, partial(self.window_.show_remark, remark), remark.level, remark.code)
+            yield Entry("Remark", remark.text, partial(self.window_.show_remark, remark), remark.level, remark.code)
         for number, line in enumerate(proof.program.text.splitlines() if proof is not None else (), 1):
-            yield Entry(tr("Line"), line, partial(self.window_.to_line, number), tr("line {number}", number=number))
+            yield Entry("Line", line, partial(self.window_.to_line, number), tr("line {number}", number=number))
 
     # -- going there ------------------------------------------------------------------------------------------------------
 

@@ -6,10 +6,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
+from bastler.language import sayable
+
 MOST = 60
 """So many are listed: who sees as many types another letter."""
 MOST_OF_A_KIND = 12
-KINDS = ("Command", "Step", "Question", "Pattern or outline", "Tool", "Material", "Machine", "Remark", "Line", "Sample")
+KINDS = sayable(("Command", "Step", "Question", "Pattern or outline", "Tool", "Material", "Machine", "Remark", "Line", "Sample"))
 """In the order in which equals are listed."""
 
 

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 from bastler.app.path_drawing import ALONG_X, ALONG_Y, ALONG_Z, Pane, PathDrawing, Side
 from bastler.app.theme import ROLES, colour, tool_hue
 from bastler.app.tool_outline import tool_outline
+from bastler.language import sayable
 from bastler.live.shown import ShownProof, ShownStage
 from bastler.shapes import Box
 from bastler.tools import Tool
@@ -20,7 +21,7 @@ MARGIN, GAP = 46.0, 70.0
 class FlatPath(PathDrawing):
     """Two drawings over each other."""
 
-    words = "From above and from the front. Solid lines feed, dashed lines are rapids, orange is the move at the cursor."
+    words = sayable("From above and from the front. Solid lines feed, dashed lines are rapids, orange is the move at the cursor.")
 
     def __init__(self, view: Pane) -> None:
         super().__init__(view)

@@ -20,7 +20,7 @@ from bastler.app.paper import Margins, Paper
 from bastler.app.route import draw_level
 from bastler.app.theme import ROLES, colour, sans, tool_hue
 from bastler.job.half_cut import HalfCut
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.live.shown import Look, Turned
 from bastler.proof.turn.sweep import body_of, edges_of
 from bastler.steps import Dim, TurnSketch
@@ -32,8 +32,8 @@ LANE = 26.0
 class HalfSection:
     """Lays out and paints a turned part on the sheet."""
 
-    of_stock = "above the centre line section, below outside"
-    of_step = "half section"
+    of_stock = sayable("above the centre line section, below outside")
+    of_step = sayable("half section")
     diameter_sign = ""
     """The drafter puts it before all of them."""
     margins = Margins(46.0, 60.0, 128.0, 74.0)

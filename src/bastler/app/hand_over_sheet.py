@@ -15,7 +15,7 @@ from bastler.app.half_section import HalfSection
 from bastler.app.paper import Paper
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, colour, sans
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.live.shown import Opposite, ShownProof
 from bastler.proof.scrub import Moment
 from bastler.shapes.kinds import Region
@@ -70,7 +70,7 @@ class PlayButton(QPushButton):
 class HandOverSheet(HalfSection):
     """Both chucks, and the part between them."""
 
-    of_step = "both chucks"
+    of_step = sayable("both chucks")
 
     def __init__(self, sheet: Paper, core: Core) -> None:
         super().__init__(sheet)

@@ -11,7 +11,7 @@ from bastler.app.labels import Elided, Label, Marked
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, icon, repolish
-from bastler.language import many, tr
+from bastler.language import many, sayable, tr
 from bastler.proof.remark import ORDER, VERDICTS
 from bastler.steps import NextPart
 from bastler.units import clock
@@ -20,7 +20,7 @@ HEIGHT = 52
 SLOW, LONG = 0.3, 1.0
 """Seconds after which it is said that the proof is at work, and after which it can be stopped."""
 LEVELS = tuple(ORDER)
-DOES = {"running": ", runs", "held": ", held", "stopped": ", stopped", "alarm": ", alarm", "off": ", no power"}
+DOES = sayable({"running": ", runs", "held": ", held", "stopped": ", stopped", "alarm": ", alarm", "off": ", no power"})
 """What is told of the machine behind the name of its place."""
 
 
@@ -107,7 +107,7 @@ class Header(QWidget):
 
     def show_machine(self, mode: str) -> None:
         """What the machine does, wherever one looks."""
-        self.places["machine"].setText(tr("Machine side{does}", does=DOES.get(mode, "")))
+        self.places["machine"].setText(tr("Machine side{does}", does=tr(DOES.get(mode, ""))))
 
     def show_place(self, place: str) -> None:
         """Marks the place that is shown."""
@@ -152,7 +152,7 @@ class Header(QWidget):
         good = proof.proved
         bad = ROLES.stop_on_dark if count["stop"] else ROLES.open_on_dark
         tint = bad if not good else ROLES.caution_on_dark if proof.verdict == "left" else ROLES.good_on_dark
-        word = VERDICTS[proof.verdict]
+        word = tr(VERDICTS[proof.verdict])
         if any(r.code == "nothing" for r in proof.remarks):
             word, tint = tr("Nothing is cut yet"), ROLES.on_dark_soft
         self.verdict.setText(

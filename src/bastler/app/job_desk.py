@@ -25,11 +25,11 @@ from bastler.job.files import read_job_file
 from bastler.job.kept import Kept
 from bastler.job.prints import LESSON
 from bastler.job.samples import sample
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.lessons import lesson_named
 
-JOB_FILES = "Bastler jobs (*.bastler)"
-PROGRAMS = "Programs (*.nc *.NC *.ngc *.tap *.TAP *.cnc *.CNC *.iso *.txt *.TXT)"
+JOB_FILES = sayable("Bastler jobs (*.bastler)")
+PROGRAMS = sayable("Programs (*.nc *.NC *.ngc *.tap *.TAP *.cnc *.CNC *.iso *.txt *.TXT)")
 SUFFIX = ".bastler"
 MOST_TEMPLATES = 60
 """That are shown at the start."""
@@ -209,7 +209,7 @@ class JobDesk(QObject):
         self.opened(shop.new_job(job.unit, job.machine) if self.session.has_job else shop.new_job("mm", "mill-600"))
 
     def ask_open(self) -> None:
-        path = file_to_open(self.window, tr("Open a job or a program"), str(Path.home()), f"{JOB_FILES};;{PROGRAMS}")
+        path = file_to_open(self.window, tr("Open a job or a program"), str(Path.home()), f"{tr(JOB_FILES)};;{tr(PROGRAMS)}")
         if path:
             self.open_path(path)
 
@@ -224,7 +224,7 @@ class JobDesk(QObject):
     def save_job_as(self) -> None:
         """Asks for a name."""
         start = self.session.path or Path.home() / (plain_name(self.session.job.name, "part") + SUFFIX)
-        path = file_to_write(self.window, tr("Save the job"), start, JOB_FILES, SUFFIX, replacing=False)
+        path = file_to_write(self.window, tr("Save the job"), start, tr(JOB_FILES), SUFFIX, replacing=False)
         if path:
             self.save_to(path)
 

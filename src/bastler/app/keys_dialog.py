@@ -11,10 +11,11 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListW
 from bastler.app.commands import COMMANDS, Command
 from bastler.app.keyring import ALONE, KeyTaken, changed, returned, shown
 from bastler.app.labels import Label
-from bastler.language import tr
+from bastler.language import sayable, tr
+from bastler.units import in_a_sentence
 
-HOW = "Choose a command, press “Another key”, then the key. Yours are kept; all others stay as they come."
-WAITING = "Press the key that it is to have. Esc leaves it as it is."
+HOW = sayable("Choose a command, press “Another key”, then the key. Yours are kept; all others stay as they come.")
+WAITING = sayable("Press the key that it is to have. Esc leaves it as it is.")
 
 
 class KeysDialog(QDialog):
@@ -37,7 +38,7 @@ class KeysDialog(QDialog):
         self.list.setObjectName("picks")
         self.list.setAccessibleName(tr("Commands and their keys"))
         self.list.currentRowChanged.connect(lambda _: self._stop())
-        self.says = Label(HOW)
+        self.says = Label(tr(HOW))
         self.says.setWordWrap(True)
         self.other = self._button(tr("Another key"), self._wait)
         self.none = self._button(tr("No key"), lambda: self._give(""))
@@ -89,7 +90,7 @@ class KeysDialog(QDialog):
     def _wait(self) -> None:
         if self.chosen is not None:
             self.waiting = True
-            self.says.setText(f"{self.chosen.says}: {WAITING[0].lower()}{WAITING[1:]}")
+            self.says.setText(f"{tr(self.chosen.says)}: {in_a_sentence(tr(WAITING))}")
             self.setFocus()
             self.grabKeyboard()
 
@@ -97,7 +98,7 @@ class KeysDialog(QDialog):
         if self.waiting:
             self.waiting = False
             self.releaseKeyboard()
-            self.says.setText(HOW)
+            self.says.setText(tr(HOW))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """The key that was waited for."""

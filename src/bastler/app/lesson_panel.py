@@ -11,10 +11,12 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QVBo
 from bastler.app.drafting import painting
 from bastler.app.labels import Elided, Label, Marked, escape
 from bastler.app.theme import ROLES
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.lessons import Lesson, lessons
 
-ENDED = "That is all of it: the part is made, proved, and its program saved. The job stays yours: change a number, and look."
+ENDED = sayable(
+    "That is all of it: the part is made, proved, and its program saved. The job stays yours: change a number, and look."
+)
 AROUND = 5
 
 
@@ -119,7 +121,7 @@ class LessonPanel(QFrame):
         self.count.setText("" if over else f"{at + 1} of {count}")
         self.bar.setRange(0, count)
         self.bar.setValue(at)
-        self.text.setText(in_bold(lesson.items[at].says if not over else ENDED))
+        self.text.setText(in_bold(lesson.items[at].says if not over else tr(ENDED)))
         self.wrong.setText(wrong)
         self.wrong.setVisible(bool(wrong))
         self.show_button.setVisible(not over)

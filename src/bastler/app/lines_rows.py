@@ -16,7 +16,7 @@ from bastler.app.session import Session
 from bastler.ask import Question
 from bastler.job import edits
 from bastler.job.parts import Place, offset_index
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.steps import Contour, FreeMove
 from bastler.steps.general.between import Blank, names_in
 from bastler.tools import Experience
@@ -93,7 +93,7 @@ class LinesRow(Row):
             try:
                 found.append(self.read(self.parts_of(line)))
             except (ExpressionError, ValueError):
-                self._reason = tr("Line {k}: {hint}", k=k, hint=self.HINT)
+                self._reason = tr("Line {k}: {hint}", k=k, hint=tr(self.HINT))
                 break
         if len(found) < self.LEAST and not self._reason:
             self._reason = tr("One line at least.")
@@ -111,7 +111,7 @@ class LinesRow(Row):
 class PointsRow(LinesRow):
     """Positions one by one: an X and a Y on each line."""
 
-    HINT = "an X and a Y are needed, as 10, 20."
+    HINT = sayable("an X and a Y are needed, as 10, 20.")
 
     def write(self, entry: Any) -> str:
         return ", ".join(self.shown(v) for v in entry)
@@ -124,7 +124,7 @@ class PointsRow(LinesRow):
 class BlanksRow(LinesRow):
     """Blanks of own lines one by one, each with what stands in it; those that have no value yet are there to be filled in."""
 
-    HINT = "a name and what stands in it are needed, as depth = -12.5."
+    HINT = sayable("a name and what stands in it are needed, as depth = -12.5.")
     LEAST = 0
 
     def entries(self) -> Sequence[Blank]:
@@ -146,7 +146,7 @@ class BlanksRow(LinesRow):
 class MovesRow(LinesRow):
     """Free moves one by one: rapid or feed, a diameter, a length, and a feed of its own."""
 
-    HINT = "rapid or feed, Ø and Z are needed, as feed 40, -12, 0.1."
+    HINT = sayable("rapid or feed, Ø and Z are needed, as feed 40, -12, 0.1.")
 
     def write(self, entry: Any) -> str:
         feed = f", {self.shown(entry.f, Kind.FEED_PER_TOOTH)}" if entry.f else ""
@@ -167,14 +167,14 @@ class MovesRow(LinesRow):
 class ContoursRow(LinesRow):
     """Islands one by one, and hollows in them: a circle, a rectangle or an outline by its name."""
 
-    HINT = "as “circle 70, 30, 12”, “rectangle 20, 35, 14, 8, R2, A30”, “outline rim”; “hollow …”; “…, 2 below”."
+    HINT = sayable("as “circle 70, 30, 12”, “rectangle 20, 35, 14, 8, R2, A30”, “outline rim”; “hollow …”; “…, 2 below”.")
     LEAST = 0
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
         self.text.setPlaceholderText(tr("circle 70, 30, 12"))
         self.helps.setText(
-            tr("Centre X, Y and Ø; or X, Y, length, width, R corner radius, A angle. Write it {hint}", hint=self.HINT)
+            tr("Centre X, Y and Ø; or X, Y, length, width, R corner radius, A angle. Write it {hint}", hint=tr(self.HINT))
         )
 
     def write(self, entry: Any) -> str:
@@ -224,7 +224,7 @@ class ContoursRow(LinesRow):
 class ExperienceRow(LinesRow):
     """What works with a tool: a material, a cutting speed, a feed per tooth, who says so."""
 
-    HINT = "a material and vc are needed, as aluminium, 220, 0.06, shop."
+    HINT = sayable("a material and vc are needed, as aluminium, 220, 0.06, shop.")
     LEAST = 0
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
@@ -264,7 +264,7 @@ class CodeRow(LinesRow):
 class PlacesRow(LinesRow):
     """Parts on the table: an offset, and how far its zero is from the first part's."""
 
-    HINT = "an offset, X and Y are needed, as G55, 120, 0."
+    HINT = sayable("an offset, X and Y are needed, as G55, 120, 0.")
     LEAST = 0
 
     def __init__(self, session: Session, question: Question, address: str) -> None:

@@ -14,7 +14,7 @@ from bastler.app.machine_desk import Item, MachineDesk, by_station
 from bastler.app.number_row import NumberRow
 from bastler.app.panels import emptied, group_head, panel_area
 from bastler.app.theme import ROLES, dress
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.link import messages as m
 from bastler.link.touching import Contact, NoTouch, tool_across, tool_length, turned_by, zero_along, zero_in_plan
 from bastler.tools import AnyTool, TurnTool
@@ -25,7 +25,7 @@ REACH_MM = 40.0
 """So far the feeler, or a tool, goes to look for a face."""
 BACK_MM = 2.0
 """So far it goes back from what it has touched."""
-OVERWRITTEN = (
+OVERWRITTEN = sayable(
     "The program writes the zero itself, and another one than was touched off: it would be in force from its first line on. "
     "Prove with what was touched and send it again, or let the holding write no offsets."
 )
@@ -314,7 +314,7 @@ class Guide(QWidget):
         self._add("typed", tr("Take what was typed"), self._take_typed)
         self._group(tr("And the proof"))
         if self.desk.zeroed and self.desk.overwritten:
-            self._say(OVERWRITTEN, tint=ROLES.caution_text)
+            self._say(tr(OVERWRITTEN), tint=ROLES.caution_text)
         self._say(tr("Travels and clearances, with zero and tools as they are now."), soft=True)
         self._add("prove", tr("Prove with what was touched"), self.desk.prove_with_it)
 

@@ -17,7 +17,7 @@ from PyQt6.QtNetwork import QAbstractSocket, QTcpSocket
 
 from bastler.disk import reason_of
 from bastler.job import Job, write_job
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.link import messages as m
 
 log = logging.getLogger(__name__)
@@ -26,7 +26,7 @@ PATIENCE = 60_000
 """Milliseconds in which a stand-in has to come up: on a machine that is busy with other things it loads for long."""
 MOST_HEARD = 64_000_000
 """Bytes of one line: more is no report."""
-ENDED = "The stand-in has ended. What it has cut is gone with it."
+ENDED = sayable("The stand-in has ended. What it has cut is gone with it.")
 Then = Callable[[m.Answer], None]
 
 
@@ -82,14 +82,14 @@ class MachineLink(QObject):
         process.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
         process.readyReadStandardOutput.connect(self._told_where)
         process.errorOccurred.connect(self._process_failed)
-        process.finished.connect(lambda *_: self._lost(ENDED))
+        process.finished.connect(lambda *_: self._lost(tr(ENDED)))
         process.start(sys.executable, ["-m", "bastler", "standin", str(card), "--seed", str(seed), "--child"])
         self._late.start()
         self.changed.emit()
 
     def _process_failed(self, error: QProcess.ProcessError) -> None:
         never = error == QProcess.ProcessError.FailedToStart
-        self._lost(tr("The stand-in cannot be started.") if never else ENDED)
+        self._lost(tr("The stand-in cannot be started.") if never else tr(ENDED))
 
     def leave(self) -> None:
         """Nobody wants the machine any more."""

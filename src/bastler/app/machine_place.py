@@ -39,11 +39,11 @@ from bastler.app.sizes_panel import SizesPanel
 from bastler.app.theme import ROLES, dress
 from bastler.app.tools_panel import ToolsPanel
 from bastler.disk import reason_of, write_whole
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.link import messages as m
 from bastler.units import Kind
 
-PAGES = ("Set up", "Sizes", "Tools", "Restart")
+PAGES = sayable(("Set up", "Sizes", "Tools", "Restart"))
 SIDE = 342
 LARGEST_SEED = 999_999
 
@@ -206,7 +206,7 @@ class MachinePlace(QWidget):
         self.tools, self.restart = ToolsPanel(self.desk), RestartPanel(self.desk)
         self.sizes.wants_csv.connect(self._save_sizes)
         for k, (name, panel) in enumerate(zip(PAGES, (self.guide, self.sizes, self.tools, self.restart), strict=True)):
-            button = QPushButton(name)
+            button = QPushButton(tr(name))
             button.setObjectName("view")
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -240,7 +240,7 @@ class MachinePlace(QWidget):
 
     def choose(self, key: str) -> None:
         """One of the things to do."""
-        self.page(tr("Set up"))
+        self.page("Set up")
         self.list.choose(key)
         self.guide.show_item(key)
 
@@ -265,7 +265,7 @@ class MachinePlace(QWidget):
         mode = self.desk.mode
         if mode != self._mode and self.work is not None:
             if mode == "running" and self.pages.currentIndex() in (0, 3):
-                self.page(tr("Sizes"))
+                self.page("Sizes")
             if mode != "jogging" and self._mode != "jogging":
                 self.words.setText("")
             self._mode = mode

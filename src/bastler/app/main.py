@@ -63,17 +63,15 @@ def run(job_path: Path | None = None, sample_name: str | None = None, child: Chi
     from bastler.app.main_window import MainWindow
 
     core = Core(child=child)
-    window = MainWindow(core)
+    window = MainWindow(core, own=True)
     if sample_name is not None:
         window.open_choice(f"sample:{sample_name}")
     elif job_path is not None:
         window.open_path(job_path)
     window.open_up()
     QTimer.singleShot(0, _collect_again)
-    _when_asked(window.close)
-    ended = app.exec()
-    core.close()
-    return ended
+    _when_asked(app.closeAllWindows)
+    return app.exec()
 
 
 def _collect_again() -> None:

@@ -44,7 +44,7 @@ from bastler.app.route_desk import RouteDesk
 from bastler.app.scene_room import SceneRoom
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import STOCK, Session
-from bastler.app.settings import Settings, read_settings, write_settings
+from bastler.app.settings import LanguageChoice, Settings, read_settings, write_settings
 from bastler.app.sheet import Sheet
 from bastler.app.shop_keeper import ShopKeeper
 from bastler.app.solid import SolidView
@@ -66,6 +66,8 @@ if TYPE_CHECKING:
     from bastler.app.print_panel import PrintPanel
 
 VIEWS = ("sheet", "solid", "path")
+MOVES = ("running", "held", "jogging")
+"""How a machine is while something of it moves, or may at any moment."""
 LEAST = QSize(1080, 700)
 WIDE = 1700
 """Pixels from which on two views have room beside each other."""
@@ -78,14 +80,18 @@ WITHOUT_MANAGER = 200
 class MainWindow(Window):
     """Everything the machinist sees."""
 
-    def __init__(self, core: Core | None = None) -> None:
+    successor: MainWindow | None = None
+    """The window that has taken the place of this one."""
+
+    def __init__(self, core: Core | None = None, *, own: bool = False) -> None:
+        """A `core` that is its `own` ends with the window."""
         super().__init__()
         self.setWindowTitle("Bastler")
         self.setMinimumSize(LEAST)
         self.resize(1280, 800)
         self.settings: Settings = read_settings()
         self.core = core or Core()
-        self._own_core = core is None
+        self._own_core = own or core is None
         self.session: Session = Session(self.core)
         self.shop_keeper = ShopKeeper(self.session)
         self.place = "start"
@@ -291,11 +297,11 @@ class MainWindow(Window):
         row.setSpacing(6)
         self.view_buttons = QButtonGroup(self)
         for number, name in enumerate(VIEWS):
-            button = QPushButton(name.capitalize())
+            button = QPushButton(tr(name.capitalize()))
             button.setObjectName("view")
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.setToolTip(tr("{capitalize} (Ctrl+{number})", capitalize=name.capitalize(), number=number + 1))
+            button.setToolTip(f"{tr(name.capitalize())} (Ctrl+{number + 1})")
             button.clicked.connect(lambda _, n=name: self.view(n))
             self.view_buttons.addButton(button, number)
             row.addWidget(button)
@@ -318,11 +324,11 @@ class MainWindow(Window):
         self.actions_by_name: dict[str, QAction] = {}
         menus: dict[str, QMenu] = {}
         for entry in COMMANDS.values():
-            action = QAction(entry.says, self)
+            action = QAction(tr(entry.says), self)
             action.triggered.connect(lambda _, e=entry: self.run(e.name))
             self.actions_by_name[entry.name] = action
             if entry.menu not in menus:
-                menus[entry.menu] = QMenu(entry.menu, self)
+                menus[entry.menu] = QMenu(tr(entry.menu), self)
                 self.menu.addMenu(menus[entry.menu])
             menus[entry.menu].addAction(action)
         menu_key = QShortcut(QKeySequence("F10"), self)
@@ -342,7 +348,7 @@ class MainWindow(Window):
         """Keys that work wherever one is, each with its command."""
         for entry in COMMANDS.values():
             key = shown(entry, own)
-            self.actions_by_name[entry.name].setText(f"{entry.says}\t{key}" if key else entry.says)
+            self.actions_by_name[entry.name].setText(f"{tr(entry.says)}\t{key}" if key else tr(entry.says))
             if not entry.bare or entry.keys:
                 everywhere |= {k: entry.name for k in keys_of(entry, own) if k not in entry.bare}
         claim_only(everywhere)
@@ -485,13 +491,14 @@ class MainWindow(Window):
         self._selected()
         self._went(name)
 
-    def _current_view(self) -> str:
+    @property
+    def current_view(self) -> str:
         return VIEWS[self.view_buttons.checkedId()]
 
     def _arrange(self) -> None:
         """The solid alone, beside sheet or path where there is room and it is wished for, or hidden."""
         over, room = self.views.currentIndex() >= len(VIEWS), self.width() >= WIDE
-        alone = not over and self._current_view() == "solid"
+        alone = not over and self.current_view == "solid"
         self.beside.setVisible(room)
         self.beside.setChecked(self.settings.beside)
         self.views.setVisible(not alone)
@@ -646,6 +653,20 @@ class MainWindow(Window):
         self.start.update()
         self.update()
 
+    def take_language(self, language: LanguageChoice) -> None:
+        """English, German, or as the desktop has it; at once, and from now on. Not while a machine moves: nobody loses sight of
+        it for the sake of words."""
+        if self.machine.desk.mode in MOVES:
+            self.say("wrong", tr("The machine moves. Change the language when it stands."))
+            return
+        self.settings = msgspec.structs.replace(self.settings, language=language)
+        write_settings(self.settings)
+        from bastler.app.succession import succeed
+
+        new = succeed(self)
+        if new is not self:
+            self.successor = new
+
     def switch_gloves(self) -> None:
         """Every target at least 48 px high, and a number pad; or back."""
         self.settings = msgspec.structs.replace(self.settings, gloves=not self.settings.gloves)
@@ -665,7 +686,7 @@ class MainWindow(Window):
 
     def save_picture(self) -> None:
         """What is seen: the path beside the program, else the view of the bench that is chosen."""
-        view = "path" if self.program.isVisible() else self._current_view()
+        view = "path" if self.program.isVisible() else self.current_view
         if view == "path":
             self.pictures.save(view, self.program.path if self.program.isVisible() else self.path)
         elif view == "sheet":
@@ -675,7 +696,7 @@ class MainWindow(Window):
 
     def show_view(self) -> None:
         """The view that is chosen, with nothing over it."""
-        self.view(self._current_view())
+        self.view(self.current_view)
 
     def lay_over(self, widget: QWidget) -> None:
         """Something over the view under the caption that is there."""
@@ -691,7 +712,7 @@ class MainWindow(Window):
     def close_overlay(self) -> None:
         """From board or tool list back to the view."""
         if self.views.currentIndex() >= len(VIEWS):
-            self.views.setCurrentIndex(VIEWS.index(self._current_view()))
+            self.views.setCurrentIndex(VIEWS.index(self.current_view))
             self._arrange()
             self.questions.take_focus(self.session.focus)
         self._selected()
@@ -700,11 +721,13 @@ class MainWindow(Window):
         session = self.session
         if not session.on_step:
             what = tr("the stock") if session.selected == STOCK else tr("the part as it comes into this holding")
-            words = self.sheet.drawing.of_stock.format(what)
+            words = tr(self.sheet.drawing.of_stock).format(what)
         else:
             number = edits.index_of(session.job, session.selected) + 1
             words = tr(
-                "{of_step} of step {number}, stock as it is before the step", of_step=self.sheet.drawing.of_step, number=number
+                "{of_step} of step {number}, stock as it is before the step",
+                of_step=tr(self.sheet.drawing.of_step),
+                number=number,
             )
         captions = {
             "sheet": words,
@@ -712,7 +735,7 @@ class MainWindow(Window):
             "path": tr("the tool's tip, as the program moves it"),
         }
         dress(self.caption, "font-style: italic;")
-        self.caption.setText(captions[self._current_view()])
+        self.caption.setText(captions[self.current_view])
 
     def show_alarm(self) -> None:
         """What is not being kept, until it is again."""

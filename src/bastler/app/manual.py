@@ -18,10 +18,10 @@ from bastler.app.labels import Label
 from bastler.app.theme import SANS
 from bastler.disk import reason_of, write_whole
 from bastler.job.asked import page
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.manual import chapters
 
-TITLE = "Bastler: the manual"
+TITLE = sayable("Bastler: the manual")
 _PICTURE = re.compile(r"^!\[[^\]]*\]\(([^)]+)\)$", re.MULTILINE)
 MARGIN = 18.0
 """Of a page, in mm."""
@@ -34,7 +34,7 @@ def keys_text(own: dict[str, str] | None = None) -> str:
     menus = dict.fromkeys(entry.menu for entry in COMMANDS.values())
     for menu in menus:
         lines += [f"## {menu}", "", "| | |", "|---|---|"]
-        lines += [f"| {entry.says} | {shown(entry, own or {})} |" for entry in COMMANDS.values() if entry.menu == menu]
+        lines += [f"| {tr(entry.says)} | {shown(entry, own or {})} |" for entry in COMMANDS.values() if entry.menu == menu]
         lines.append("")
     return "\n".join(lines)
 
@@ -48,7 +48,7 @@ def manual_text(*, pictures: bool, own: dict[str, str] | None = None) -> str:
 def document(folder: Path | None = None, wide: float = 0.0, own: dict[str, str] | None = None) -> QTextDocument:
     """The manual laid out; pictures from a folder, no wider than `wide` units of the document, as far as they are there."""
     made = QTextDocument()
-    made.setMetaInformation(QTextDocument.MetaInformation.DocumentTitle, TITLE)
+    made.setMetaInformation(QTextDocument.MetaInformation.DocumentTitle, tr(TITLE))
     made.setDefaultFont(QFont(SANS, 10))
     text, images = manual_text(pictures=folder is not None, own=own), dict[str, QImage]()
     for name in dict.fromkeys(_PICTURE.findall(text)) if folder is not None else ():
@@ -90,7 +90,7 @@ def pdf_of_manual(folder: Path | None = None) -> bytes:
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     writer = QPdfWriter(buffer)
-    writer.setTitle(TITLE)
+    writer.setTitle(tr(TITLE))
     layout = QPageLayout(
         QPageSize(QPageSize.PageSizeId.A4),
         QPageLayout.Orientation.Portrait,
@@ -114,7 +114,7 @@ def html_of_manual(folder: Path | None = None) -> bytes:
         return tr('src="data:image/png;base64,{decode}"', decode=base64.b64encode(data).decode())
 
     text = re.sub(r'src="([\w-]+\.png)"', inside, text)
-    return text.replace("<head>", f'<head><meta charset="utf-8"><title>{TITLE}</title>', 1).encode()
+    return text.replace("<head>", f'<head><meta charset="utf-8"><title>{tr(TITLE)}</title>', 1).encode()
 
 
 class ManualWindow(QDialog):

@@ -247,16 +247,16 @@ class OutlineRow(Row):
                 name = field_name(segment, key)
                 if key in ("tangent", "turn", "parallel", "square"):
                     if k or key != "tangent" or getattr(self.outline, "is_closed", False):
-                        self._choice(grid, at, type(segment), f"{base}.{name}", SHORT[name])
+                        self._choice(grid, at, type(segment), f"{base}.{name}", tr(SHORT[name]))
                 else:
                     self._number(grid, at, 2 * place, type(segment), f"{base}.{name}", sign(name))
             at += 1
-        self._choice(grid, at, type(segment), f"{base}.corner", SHORT["corner"])
+        self._choice(grid, at, type(segment), f"{base}.corner", tr(SHORT["corner"]))
         sizes = {"sharp": (), "edge": ("corner_size", "corner_angle"), "relief-e": ("corner_size", "corner_depth"),
                  "relief-f": ("corner_size", "corner_depth")}.get(segment.corner, ("corner_size",))  # fmt: skip
         for place, name in enumerate(sizes):
             words = {"radius": "Radius", "edge": "Leg", "thread-relief": "Pitch"}.get(segment.corner, "Radius")
-            self._number(grid, at + 1, 2 * place, type(segment), f"{base}.{name}", words if not place else SHORT[name])
+            self._number(grid, at + 1, 2 * place, type(segment), f"{base}.{name}", words if not place else tr(SHORT[name]))
         if not self.more and len(rows) == len(PAIRS[segment.kind]):
             more = PickButton(tr("more that a print may give"))
             more.setObjectName("link")

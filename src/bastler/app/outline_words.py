@@ -7,7 +7,7 @@ from typing import Any
 from bastler.app.outline_drawing import selected_segment
 from bastler.app.theme import ROLES
 from bastler.ask import question_of
-from bastler.language import tr
+from bastler.language import as_inside, sayable, tr
 from bastler.shapes import AnyOutline, AnySegment
 from bastler.shapes.outline import PLAN_FIELDS, TURNED_FIELDS, field_name
 from bastler.shapes.solver.report import Worked
@@ -19,19 +19,19 @@ PAIRS: dict[str, tuple[tuple[str, ...], ...]] = {
     "more line": (("far", "at"), ("qu", "qv"), ("parallel",), ("square",)),
     "more arc": (("far", "at"), ("qu", "qv")),
 }
-SHORT = {
+SHORT = sayable({
     "length": "Length", "angle": "Angle", "sweep": "Sweep", "radius": "Radius", "cx": "Centre X", "cy": "Centre Y",
     "cz": "Centre Z", "cd": "Centre Ø", "far": "From pole", "at": "at angle", "qx": "Through X", "qy": "and Y",
     "qz": "Through Z", "qd": "and Ø", "corner_size": "Size", "corner_angle": "at", "corner_depth": "Depth",
     "tangent": "Tangent to the one before", "turn": "Goes round", "parallel": "Parallel to", "square": "Right-angled to",
     "corner": "Corner behind it",
-}  # fmt: skip
+})  # fmt: skip
 
 
 def sign(name: str) -> str:
     """The short word before a number."""
     signs = {"x": "X", "y": "Y", "z": "Z", "d": "Ø", "dx": tr("by X"), "dy": tr("by Y"), "dz": tr("by Z"), "dd": tr("by Ø")}
-    return signs.get(name, SHORT.get(name, name))
+    return signs.get(name, tr(SHORT.get(name, name)))
 
 
 def worked_out(address: str, ident: str, worked: tuple[Worked, ...]) -> float | None:
@@ -73,11 +73,11 @@ def choice_text(outline: AnyOutline, worked: tuple[Worked, ...], address: str, s
     value = getattr(struct, name)
     if name in ("parallel", "square"):
         k = next((k for k, s in enumerate(outline.segments) if s.id and s.id == value), None)
-        return "none" if k is None else tr("segment {k}", k=k + 1)
+        return tr("none") if k is None else tr("segment {k}", k=k + 1)
     question = question_of(type(struct), name)
     text = dict(question.choices).get(value, str(value))
     if name == "turn" and value == "any":
         k = selected_segment(address, outline.id)
         found = worked[k].values.get("turn") if 0 <= k < len(worked) else None
-        return {1.0: "(counter-clockwise)", -1.0: "(clockwise)"}.get(found or 0.0, tr("not said"))
-    return text.lower()
+        return {1.0: tr("(counter-clockwise)"), -1.0: tr("(clockwise)")}.get(found or 0.0, tr("not said"))
+    return as_inside(text)

@@ -40,7 +40,7 @@ def emptied(layout: QLayout) -> None:
 
 def group_head(group: str) -> tuple[Label, QFrame]:
     """The name of a group of questions, and the line under it."""
-    label, line = Label(group.upper()), QFrame()
+    label, line = Label(tr(group).upper()), QFrame()
     label.setObjectName("group")
     label.setIndent(0)
     line.setObjectName("hair")

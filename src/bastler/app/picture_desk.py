@@ -13,11 +13,11 @@ from bastler.app.asking import file_to_write
 from bastler.app.drafting import bytes_of, painting
 from bastler.app.window import Window
 from bastler.disk import plain_name, reason_of, write_whole
-from bastler.language import tr
+from bastler.language import sayable, tr
 
 FINE = 2.0
 """Dots of a picture to a dot of the screen."""
-DRAWN, SEEN = "Pictures (*.svg *.png)", "Pictures (*.png)"
+DRAWN, SEEN = sayable(("Pictures (*.svg *.png)", "Pictures (*.png)"))
 
 
 class Painted(Protocol):
@@ -68,7 +68,7 @@ class PictureDesk:
         start = Path.home() / f"{plain_name(self.session.job.name, 'part')}-{what}.png"
         drawn = not isinstance(view, QImage)
         path = file_to_write(
-            self.window, tr("Save as a picture"), start, DRAWN if drawn else SEEN, ".png", *((".svg",) if drawn else ())
+            self.window, tr("Save as a picture"), start, tr(DRAWN if drawn else SEEN), ".png", *((".svg",) if drawn else ())
         )
         if path is not None:
             self.write(path, view)

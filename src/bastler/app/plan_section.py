@@ -23,7 +23,7 @@ from bastler.app.session import STOCK
 from bastler.app.theme import ROLES, colour, sans
 from bastler.job import edits
 from bastler.job.cutaway import Cutaway
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.live.shown import Flat, Look
 from bastler.proof.view import Place
 from bastler.shapes import Box, Removal, Revolved
@@ -58,7 +58,7 @@ class Shown:
 class PlanSection:
     """Lays out and paints a milled part on the sheet."""
 
-    of_stock = "plan and section A–A of {}"
+    of_stock = sayable("plan and section A–A of {}")
     diameter_sign = "Ø"
     follows_cursor = False
     names_zero = True

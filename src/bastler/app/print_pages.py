@@ -30,7 +30,7 @@ AT_REST = 120
 """Milliseconds without another move after which a page is painted as it is seen now."""
 Seen = tuple[int, QSize, QRect]
 PICTURES = "*.png *.jpg *.jpeg *.bmp *.tif *.tiff *.webp *.gif"
-KINDS = f"Prints (*.pdf {PICTURES} {PICTURES.upper()} *.PDF);;All files (*)"
+KINDS = f"*.pdf {PICTURES} {PICTURES.upper()} *.PDF"
 
 
 class PrintError(Exception):

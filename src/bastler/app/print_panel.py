@@ -131,7 +131,7 @@ class PrintPanel(QWidget):
         """Asks for the file of the print."""
         of = self.session.job.print
         folder = Path(of.file).parent if of is not None and Path(of.file).parent.is_dir() else Path.home()
-        path = file_to_open(self, tr("Open the print"), str(folder), KINDS)
+        path = file_to_open(self, tr("Open the print"), str(folder), tr("Prints ({kinds});;All files (*)", kinds=KINDS))
         if path is not None:
             self.open(path)
 

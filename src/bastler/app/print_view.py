@@ -14,7 +14,7 @@ from bastler.app.print_pages import AnyPages
 from bastler.app.theme import ROLES, sans
 from bastler.app.zooming import NOTCH, Zoomable
 from bastler.job.prints import Mark
-from bastler.language import tr
+from bastler.language import sayable, tr
 
 FREE = 10.0
 """Pixels left free about the page."""
@@ -24,8 +24,10 @@ REACH = 16.0
 """Pixels from a mark within which a finger means it."""
 LONG_PRESS = 600
 """Milliseconds after which a finger that rests means the menu."""
-HERE = "A click puts a mark here, for a size that was not found by itself. Drag to move the print, turn the wheel to come nearer."
-THERE = "a click ticks it off, or not; drag it into the field it is for. More with a right click or a long press."
+HERE = sayable(
+    "A click puts a mark here, for a size that was not found by itself. Drag to move the print, turn the wheel to come nearer."
+)
+THERE = sayable("a click ticks it off, or not; drag it into the field it is for. More with a right click or a long press.")
 SPOT = 11.0
 """Half the size of a mark without words, in pixels."""
 
@@ -252,9 +254,9 @@ class PrintView(Zoomable):
 
     def _says(self, at: int) -> str:
         if at < 0:
-            return HERE
+            return tr(HERE)
         mark = self.marks[at]
-        return f"{mark.said}: {THERE}"
+        return f"{mark.said}: {tr(THERE)}"
 
     def _rests(self) -> None:
         """A finger that does not move wants the menu."""

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from bastler.app.drafting import painting
 from bastler.app.machine_desk import MachineDesk
 from bastler.app.theme import ROLES, sans, tool_hue
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.link.messages import Status
 from bastler.units import Kind, clock, number_text
 
@@ -18,10 +18,10 @@ BARS, BAR_HIGH, BARS_WIDE = ("feed", "rapid", "spindle", "load"), 7, 176
 MOST = {"feed": 2.0, "rapid": 1.0, "spindle": 1.2}
 LEAST = {"feed": 0.0, "rapid": 0.0, "spindle": 0.5}
 STEP = 0.05
-MODES = {
+MODES = sayable({
     "ready": "Ready", "jogging": "Moving by hand", "running": "Running", "held": "Held", "stopped": "Stopped", "alarm": "Alarm",
     "off": "No power", "lost": "Not at home yet",
-}  # fmt: skip
+})  # fmt: skip
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
@@ -79,9 +79,9 @@ class ReadOut(QWidget):
         tint = ROLES.on_dark if status.mode in ("ready", "jogging") else tint
         painter.setFont(sans(15, bold=True))
         painter.setPen(QColor(tint))
-        word = MODES[status.mode]
+        word = tr(MODES[status.mode])
         if status.mode in ("running", "held", "stopped"):
-            word += f", {clock(status.left)} to go"
+            word += tr(", {left} to go", left=clock(status.left))
         painter.drawText(QPointF(MARGIN, 21), word)
         x = MARGIN + painter.fontMetrics().horizontalAdvance(word) + 12
         painter.setFont(sans(13))
@@ -92,11 +92,11 @@ class ReadOut(QWidget):
             painter.fillRect(QRectF(right - 46, 11, 10, 10), QColor(tool_hue(status.tool)))
             painter.drawText(QRectF(right - 34, 6, 34, 20), RIGHT, f"T{status.tool}")
         else:
-            painter.drawText(QRectF(right - 60, 6, 60, 20), RIGHT, tr("no tool") if self.desk.turns else "feeler")
+            painter.drawText(QRectF(right - 60, 6, 60, 20), RIGHT, tr("no tool") if self.desk.turns else tr("feeler"))
         offset = f"G{53 + status.offset}" if status.offset <= 6 else tr("offset {offset}", offset=status.offset)
         painter.setPen(QColor(ROLES.on_dark_soft))
         painter.drawText(QRectF(right - 140, 6, 80, 20), RIGHT, offset)
-        said = "touches" if status.touching else "" if status.said == MODES[status.mode] else status.said
+        said = tr("touches") if status.touching else "" if status.said in (word, tr(MODES[status.mode])) else status.said
         painter.setPen(QColor(ROLES.focus if status.touching else tint))
         room = right - 150 - x
         painter.setFont(sans(13, bold=status.touching))

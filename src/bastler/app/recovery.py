@@ -54,6 +54,11 @@ class Recovery(QObject):
         self._thread = threading.Thread(target=self._run, name="keeping", daemon=True)
         self._thread.start()
 
+    @property
+    def ident(self) -> str:
+        """That of the kept copy; empty where nothing is being kept."""
+        return self._copy.ident if self._copy is not None else ""
+
     def begin(self, ident: str = "") -> None:
         """A job has been opened; `ident` is that of the kept copy it comes from."""
         self._written = self.session.job if ident else UNKNOWN

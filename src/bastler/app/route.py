@@ -11,7 +11,7 @@ from bastler.app.panels import add_step_button, panel_area
 from bastler.app.session import STOCK, Session, is_step
 from bastler.app.theme import ROLES, colour, sans, tool_hue
 from bastler.job import ZERO_CHOICES, BarStock, ViseHolding, edits
-from bastler.language import tr
+from bastler.language import as_inside, tr
 from bastler.live.shown import ShownHolding, ShownProof, ShownStep
 from bastler.proof.remark import ORDER
 from bastler.steps import HandOver
@@ -205,12 +205,12 @@ class Card(QWidget):
             words = tr(
                 "{grip}zero {lower}, {work_offset}",
                 grip=grip,
-                lower=ZERO_CHOICES[holding.zero].lower(),
+                lower=as_inside(tr(ZERO_CHOICES[holding.zero])),
                 work_offset=holding.work_offset,
             )
         else:
             draw_chucked(painter, place, turned=holding.handed)
-            face = "front" if holding.follows == "first" else "back"
+            face = tr("front") if holding.follows == "first" else tr("back")
             words = tr("{stick_out} out · zero on the {face}", stick_out=say(holding.stick_out), face=face)
         self._text(painter, 60, 18, holding.titled(self.session.job.card), sans(13, bold=True), ROLES.ink, 26)
         self._text(painter, 60, 35, words, sans(12), ROLES.soft)

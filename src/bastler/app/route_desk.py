@@ -106,7 +106,7 @@ class RouteDesk:
             return (0 if not job.turns else 2 if kind.group == GROUPS[-1] else int(kind.driven), place, kind.rank)
 
         tiles = [
-            Tile(kind.tag, kind.title, kind.says, _group(kind, job), partial(_feature, kind.tag))
+            Tile(kind.tag, tr(kind.title), tr(kind.says), _group(kind, job), partial(_feature, kind.tag))
             for kind in sorted(STEPS.values(), key=order)
             if kind.possible(job.plane, job.card)
         ]
@@ -357,7 +357,7 @@ def _tool_words(tool: AnyTool) -> str:
         if tool.kind == "face-mill"
         else tr("{flutes} flutes, {material}", flutes=tool.flutes, material=tool.material)
     )
-    return f"{KIND_WORDS[tool.kind]}, {count}"
+    return f"{tr(KIND_WORDS[tool.kind])}, {count}"
 
 
 def _tool_drawing(tool: AnyTool | None, longest: float) -> Callable[[QPainter, QRectF], None]:

@@ -24,7 +24,7 @@ from bastler.ask import Question, Trouble, limits_in_words
 from bastler.job import edits
 from bastler.job.crib_edits import edge_taken
 from bastler.job.family import known
-from bastler.language import tr
+from bastler.language import as_inside, tr
 from bastler.shapes import TurnedOutline
 from bastler.units import Kind, Unit, number_text, whole_number
 from bastler.units.kinds import suffix
@@ -430,7 +430,7 @@ class PickRow(Row):
         if job.patterns:
             menu.addSeparator()
         for kind, (says, _) in edits.PATTERN_KINDS.items():
-            menu.addAction(tr("New: {lower}", lower=says.lower()), lambda k=kind: self._new_pattern(k))
+            menu.addAction(tr("New: {lower}", lower=as_inside(tr(says))), lambda k=kind: self._new_pattern(k))
         menu.addAction(tr("From a DXF drawing …"), lambda: self.session.wants_drawing.emit(self.address))
         menu.addAction(tr("From a CSV list …"), lambda: self.session.wants_places.emit(self.address))
         users = sum(1 for s in job.steps if getattr(s, "pattern", None) == self.computed())

@@ -10,15 +10,19 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from bastler.app.labels import Label
+from bastler.language import sayable, tr
 
 log = logging.getLogger(__name__)
-NO_OPENGL = "This screen has no OpenGL, so there is no solid view."
+NO_OPENGL = sayable("This screen has no OpenGL, so there is no solid view.")
 
 
 class SceneRoom(QWidget):
     """`scene` is None before it is made, and False where there is none or it is closed."""
 
-    none_says = NO_OPENGL
+    def none_says(self) -> str:
+        """What stands in the place of the picture where there can be none."""
+        return tr(NO_OPENGL)
+
     """What stands in its place without OpenGL."""
 
     def __init__(self, render_after: int) -> None:
@@ -77,7 +81,7 @@ class SceneRoom(QWidget):
         """What is to be done to a scene before it is seen."""
 
     def _say_none(self) -> None:
-        text = Label(self.none_says)
+        text = Label(self.none_says())
         text.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.column.replaceWidget(self.room, text)
         self.room.hide()

@@ -13,13 +13,13 @@ from bastler.app.panels import emptied
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress
-from bastler.language import many, tr
+from bastler.language import many, sayable, tr
 from bastler.live.sent import Made, Output
 from bastler.post.compared import Change
 
 SHOWN_LINES = 6
 """So many lines that are gone are shown of a stage; the rest is counted."""
-KINDS = {"fresh": "new", "gone": "gone", "moved": "cut at another time"}
+KINDS = sayable({"fresh": "new", "gone": "gone", "moved": "cut at another time"})
 
 
 class SentBar(QWidget):
@@ -150,7 +150,7 @@ class _ChangeBox(QFrame):
         change = self.change
         if change.kind in KINDS:
             count = len(change.lines) or len(change.was)
-            return KINDS[change.kind] + (f", {many(count, 'line')}" if count else "")
+            return tr(KINDS[change.kind]) + (f", {many(count, 'line')}" if count else "")
         parts = []
         if change.lines:
             parts.append(tr("{many} not as sent", many=many(len(change.lines), "line")))

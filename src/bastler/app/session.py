@@ -224,6 +224,10 @@ class Session(QObject):
         self.selection_changed.emit()
         self.proof_changed.emit()
 
+    def take_history(self, history: History) -> None:
+        """What undo goes back to, of the same job."""
+        self.history = history
+
     def save(self, path: Path) -> None:
         """Writes the job. OSError when the disk refuses."""
         self.stamp = write_job(self.job, path)

@@ -10,17 +10,21 @@ import msgspec
 import platformdirs
 
 from bastler.disk import read_bounded, write_whole
+from bastler.language import of_the_shell
 
 log = logging.getLogger(__name__)
 LARGEST = 1_000_000
 MOST_RECENT = 6
 
 
+LanguageChoice = Literal["en", "de", "desktop"]
+
+
 class Settings(msgspec.Struct, frozen=True, kw_only=True):
     """`recent` job files, newest first; the folder programs were last saved in; large targets and a number pad for `gloves`; how
     the window was left: its `place` as x, y, width and height, and whether it was `maximised` or over the `full` screen; whether
     the solid stands `beside` the sheet where there is room; which `colours` are worn; own `keys`
-    of commands, by their names; whether the `print` of a job stands beside the bench; the `lessons` that were made to the end."""
+    of commands, by their names; which `language` is spoken; whether the `print` of a job stands beside the bench; the `lessons` that were made to the end."""
 
     recent: tuple[str, ...] = ()
     output_folder: str = ""
@@ -31,6 +35,7 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True):
     beside: bool = False
     colours: Literal["day", "night", "desktop"] = "desktop"
     keys: dict[str, str] = {}
+    language: LanguageChoice = "desktop"
     print: bool = True
     lessons: tuple[str, ...] = ()
 
@@ -53,6 +58,11 @@ def write_settings(settings: Settings) -> None:
         write_whole(settings_path(), msgspec.json.encode(settings))
     except OSError:
         log.info("The settings could not be written", exc_info=True)
+
+
+def language_meant(choice: LanguageChoice) -> str:
+    """The language that a choice means here and now."""
+    return of_the_shell() if choice == "desktop" else choice
 
 
 def with_recent(settings: Settings, path: Path) -> Settings:

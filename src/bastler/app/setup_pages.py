@@ -211,7 +211,7 @@ class _Pages:
         stops = sum(remark.level in HOLDING for remark in program.remarks)
         draw_level(self.painter, "good" if not stops else "stop", self.left + 6, top + 77, 12)
         said = (
-            VERDICTS[program.verdict]
+            tr(VERDICTS[program.verdict])
             if not stops
             else tr("Not proved, {many}: it must not run as it is", many=many(stops, "stop remark"))
         )

@@ -12,6 +12,7 @@ from bastler.app.path_drawing import Pane, Side
 from bastler.app.theme import ROLES, colour, tool_hue
 from bastler.app.tool_outline import tool_outline
 from bastler.app.turn_path import TurnPath
+from bastler.language import sayable
 from bastler.live.shown import ShownProof, ShownStage
 from bastler.proof.polar.planes import CutPlane
 from bastler.steps.place import plane_angle
@@ -25,7 +26,9 @@ CHUCK = 20.0
 class SidePath(TurnPath):
     """Two drawings over each other, both with Z to the right; of a step that is made at several angles the first one."""
 
-    words = "The side, and the part as it lies. Solid lines feed, dashed lines are rapids, orange is the move at the cursor."
+    words = sayable(
+        "The side, and the part as it lies. Solid lines feed, dashed lines are rapids, orange is the move at the cursor."
+    )
 
     def __init__(self, view: Pane) -> None:
         super().__init__(view)

@@ -16,7 +16,7 @@ from bastler.app.machine_desk import MachineDesk
 from bastler.app.panels import emptied, panel_area
 from bastler.app.theme import ROLES, dress, sans
 from bastler.ask import Question
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.link import messages as m
 from bastler.proof.gauge import ZEROS, Correction, Gauge, standing
 from bastler.units import Kind
@@ -25,7 +25,7 @@ MOST_MM = 1.0
 """What is off by more than that was not cut, or read wrong: a wear so large would be the next crash."""
 MOST = 12
 """So many parts are seen in a band."""
-SIGNS = {"in": "within", "over": "too large", "under": "too small", "open": "no limits", "": ""}
+SIGNS = sayable({"in": "within", "over": "too large", "under": "too small", "open": "no limits", "": ""})
 
 
 def plain(value: float, unit: str) -> str:
@@ -166,7 +166,7 @@ class SizeRow(QFrame):
             self.field.setText("" if size is None else f"{size:.{3 if unit == 'mm' else 5}f}")
         self.band.tell([s for _, s in self.desk.book.history(self.gauge)], self.gauge.limits, now=size is not None)
         stands = self.desk.standing(self.gauge)
-        self.setAccessibleName(f"{self.gauge.title}, {self.gauge.says}: {SIGNS[stands]}")
+        self.setAccessibleName(f"{self.gauge.title}, {self.gauge.says}: {tr(SIGNS[stands])}")
         edge = ROLES.focus if chosen else ROLES.stop if stands in ("over", "under") else ROLES.hairline
         wide = 2 if chosen or stands in ("over", "under") else 1
         dress(self, f"QFrame#size {{ background: $field; border: {wide}px solid {edge}; border-radius: 5px; }}")

@@ -57,7 +57,8 @@ VIEWS = {
 class SolidView(SceneRoom):
     """Drag turns, the wheel zooms, the middle button moves. Made when it is first shown; without OpenGL it says so."""
 
-    none_says = f"{NO_OPENGL}\nSheet, path, strip and program work all the same."
+    def none_says(self) -> str:
+        return tr(NO_OPENGL) + "\n" + tr("Sheet, path, strip and program work all the same.")
 
     def __init__(self, session: Session) -> None:
         super().__init__(render_after=0)
@@ -77,7 +78,7 @@ class SolidView(SceneRoom):
         row.setContentsMargins(14, 4, 14, 8)
         row.setSpacing(4)
         for name in VIEWS:
-            button = QPushButton(name)
+            button = QPushButton(tr(name))
             button.setStyleSheet(NARROW)
             button.setObjectName("view")
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -102,7 +103,8 @@ class SolidView(SceneRoom):
         self.path_button.setToolTip(tr("Shows the path of the stage at the cursor"))
         self.path_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.path_button.toggled.connect(self._tool_moved)
-        self.look_button = QPushButton(next(iter(LOOKS)))
+        self._look = next(iter(LOOKS))
+        self.look_button = QPushButton(tr(self._look))
         self.look_button.setObjectName("view")
         self.look_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.look_button.setToolTip(tr("In full, to see through, or its edges alone (Alt+S)"))
@@ -246,8 +248,9 @@ class SolidView(SceneRoom):
     def next_look(self) -> None:
         """In full, to see through, its edges alone, and round again."""
         names = list(LOOKS)
-        look = names[(names.index(self.look_button.text()) + 1) % len(names)]
-        self.look_button.setText(look)
+        look = names[(names.index(self._look) + 1) % len(names)]
+        self._look = look
+        self.look_button.setText(tr(look))
         self.look_button.setChecked(look != names[0])
         if self.scene:
             self.scene.show_as(*LOOKS[look])

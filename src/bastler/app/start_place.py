@@ -22,11 +22,11 @@ from bastler.disk import read_bounded
 from bastler.job.files import LARGEST, glance, job_text
 from bastler.job.kept import Kept, difference
 from bastler.job.samples import sample_names, sample_text
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.lessons import Lesson, lessons
 
-KEPT = "Kept, not saved yet"
-HINT = "Digits or arrows pick, Enter takes. Ctrl+O opens a job file, Ctrl+N begins a new one."
+KEPT = sayable("Kept, not saved yet")
+HINT = sayable("Digits or arrows pick, Enter takes. Ctrl+O opens a job file, Ctrl+N begins a new one.")
 
 
 class StartPlace(QWidget):
@@ -91,7 +91,7 @@ class StartPlace(QWidget):
         for name in sample_names():
             tiles += self._part(f"sample:{name}", sample_text(name), "", tr("Samples"))
         self.picker.offer(tr("What will it be today?"), tiles)
-        self.picker.hint.setText(HINT + (tr(" Delete throws a kept job or a template away.") if kept or templates else ""))
+        self.picker.hint.setText(tr(HINT) + (tr(" Delete throws a kept job or a template away.") if kept or templates else ""))
         for close in self.picker.findChildren(QWidget, "plain"):
             close.hide()
 
@@ -100,9 +100,9 @@ class StartPlace(QWidget):
         when = said_when(kept.changed, time.time())
         if kept.job is None:
             return Tile(
-                f"kept:{kept.ident}", tr("Kept work"), f"{when}. {kept.reason}", KEPT, lambda *_: None, "", tr("Throw away")
+                f"kept:{kept.ident}", tr("Kept work"), f"{when}. {kept.reason}", tr(KEPT), lambda *_: None, "", tr("Throw away")
             )
-        (part,) = self._part(f"kept:{kept.ident}", job_text(kept.job), f"{when}: {difference(kept.job, kept.file)}", KEPT)
+        (part,) = self._part(f"kept:{kept.ident}", job_text(kept.job), f"{when}: {difference(kept.job, kept.file)}", tr(KEPT))
         return replace(part, aside=tr("Throw away"))
 
     def _part(self, key: str, text: bytes, says: str, group: str) -> list[Tile]:

@@ -13,13 +13,13 @@ from bastler.app.drafting import painting
 from bastler.app.fields import WordField
 from bastler.app.labels import Label, Marked, escape
 from bastler.app.theme import ROLES, sans
-from bastler.language import tr
+from bastler.language import sayable, tr
 
 GAP = 12
 TWO_LINES = 30.0
 """What the words of a tile have room for, in pixels."""
 DIGITS = "123456789"
-KEYS = "Digits or arrows pick, Enter takes, Esc goes back."
+KEYS = sayable("Digits or arrows pick, Enter takes, Esc goes back.")
 
 
 @dataclass(frozen=True)
@@ -267,7 +267,7 @@ class TilePicker(QWidget):
         self.area.setFrameShape(QFrame.Shape.NoFrame)
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.area.setWidget(self.grid)
-        self.hint = Marked(KEYS)
+        self.hint = Marked(tr(KEYS))
         self.hint.setObjectName("soft")
         self.hint.setWordWrap(True)
         whole = QVBoxLayout(self)
@@ -279,7 +279,7 @@ class TilePicker(QWidget):
         below.setSpacing(2)
         below.addWidget(self.hint)
         if not words:
-            keys = Label(KEYS)
+            keys = Label(tr(KEYS))
             keys.setObjectName("soft")
             below.addWidget(keys)
         whole.addLayout(below)

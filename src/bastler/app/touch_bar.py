@@ -13,7 +13,7 @@ from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress, sans
 from bastler.app.touch_words import apart_words, place_words, touch_words
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.proof.offs import STEPS
 from bastler.proof.touch import Touch, apart
 from bastler.units import Kind, Unit, number_text
@@ -23,7 +23,7 @@ UNDER = ("#CDBFE6", "#A992D6", "#8262C2", "#5F3EA6", "#3E2380")
 RIGHT = "#CED4D8"
 """So much over the finished part, so much below it, from the first step on; and as it is to be."""
 
-NOTHING = "Touch a face: where it is, how far it is from the finished part, and which line made it."
+NOTHING = sayable("Touch a face: where it is, how far it is from the finished part, and which line made it.")
 
 
 class TouchBar(QFrame):
@@ -95,7 +95,7 @@ class TouchBar(QFrame):
         self.touch, self.first = None, None
         self.measure.setChecked(False)
         self.head.hide()
-        self.words.setText(NOTHING)
+        self.words.setText(tr(NOTHING))
         for button in (self.to_move, self.measure, self.close_button):
             button.hide()
 

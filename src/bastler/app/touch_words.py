@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.live.shown import ShownProof
 from bastler.proof.touch import Apart, Face, Touch
 from bastler.units import Kind, Unit, number_text, printed
 
-FACES = {"plane": "flat face", "slope": "slope", "inside": "inside, where it is cut open"}
+FACES = sayable({"plane": "flat face", "slope": "slope", "inside": "inside, where it is cut open"})
 WALL = 0.5
 """A flat face whose normal rises by less is called a wall."""
 
@@ -32,8 +32,8 @@ def face_words(proof: ShownProof, face: Face, *, driven: bool = False) -> str:
         angle = math.degrees(math.atan2(abs(face.normal[0]), abs(face.normal[2])))
         return tr("slope at {angle}° to the axis", angle=number_text(90.0 - angle, Kind.ANGLE, proof.unit))
     if face.kind == "plane" and milled:
-        return "wall" if abs(face.normal[2]) < WALL else "floor"
-    return FACES[face.kind]
+        return tr("wall") if abs(face.normal[2]) < WALL else tr("floor")
+    return tr(FACES[face.kind])
 
 
 def off_words(off: float | None, unit: Unit) -> str:
@@ -45,7 +45,7 @@ def off_words(off: float | None, unit: Unit) -> str:
     amount = number_text(abs(off), Kind.LENGTH, unit)
     if off == 0.0 or float(amount) == 0.0:
         return tr("as it is to be")
-    return f"{amount} to go" if off > 0 else tr("{amount} missing", amount=amount)
+    return tr("{amount} to go", amount=amount) if off > 0 else tr("{amount} missing", amount=amount)
 
 
 def maker_words(proof: ShownProof, touch: Touch, title: str) -> str:
@@ -78,7 +78,7 @@ def apart_words(proof: ShownProof, found: Apart, *, driven: bool = False) -> tup
     head = (
         tr("on one axis")
         if found.what == "on one axis"
-        else f"{amount}  {'between the faces' if found.what == 'angle' else found.what}"
+        else f"{amount}  {tr('between the faces' if found.what == 'angle' else found.what)}"
     )
     if proof.plane == "turned" and not driven:
         across = printed(2 * found.by[0], Kind.LENGTH, proof.unit)

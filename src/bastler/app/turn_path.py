@@ -11,6 +11,7 @@ from bastler.app.drafting import axis_pen, hatch, region_path
 from bastler.app.half_section import draw_tool_at
 from bastler.app.path_drawing import ALONG_X, ALONG_Z, Pane, PathDrawing, Side
 from bastler.app.theme import ROLES, colour
+from bastler.language import sayable
 from bastler.live.shown import ShownProof, ShownStage, Turned
 from bastler.proof.scrub import Moment
 from bastler.shapes.kinds import Region
@@ -21,7 +22,7 @@ MARGIN = 60.0
 class TurnPath(PathDrawing):
     """One drawing, right is Z, up is the radius."""
 
-    words = "Half section at the cursor. Solid lines feed, dashed lines are rapids, orange is the move at the cursor."
+    words = sayable("Half section at the cursor. Solid lines feed, dashed lines are rapids, orange is the move at the cursor.")
     faint = 0.18
 
     def __init__(self, view: Pane) -> None:

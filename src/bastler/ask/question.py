@@ -8,7 +8,7 @@ from typing import Any, TypeAlias, get_type_hints
 
 import msgspec
 
-from bastler.language import tr
+from bastler.language import spoken, tr
 from bastler.units import Kind
 
 Answers: TypeAlias = Any
@@ -112,9 +112,27 @@ def question_of(struct: type, name: str) -> Question:
     return found
 
 
-@functools.cache
 def questions_of(struct: type) -> tuple[Question, ...]:
-    """The questions of a struct's fields in the order of declaration; fields without one are left out."""
+    """The questions of a struct's fields in the order of declaration, in the language in force; fields without one are left
+    out."""
+    return _questions(struct, spoken())
+
+
+@functools.cache
+def _questions(struct: type, language: str) -> tuple[Question, ...]:
+    return tuple(_said(question) for question in declared_questions(struct))
+
+
+def _said(question: Question) -> Question:
+    """A question in the language in force; its group stays as it is, which tells groups apart."""
+    ends = question.ends and (tr(question.ends[0]), tr(question.ends[1]))
+    choices = tuple((value, tr(words)) for value, words in question.choices)
+    return msgspec.structs.replace(question, says=tr(question.says), helps=tr(question.helps), choices=choices, ends=ends)
+
+
+@functools.cache
+def declared_questions(struct: type) -> tuple[Question, ...]:
+    """The same as they were declared."""
     hints = get_type_hints(struct, include_extras=True)
     found = []
     for field in msgspec.structs.fields(struct):

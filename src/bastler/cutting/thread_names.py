@@ -30,7 +30,7 @@ from bastler.cutting.thread_tables import (
     WHITWORTH,
 )
 from bastler.cutting.threads import Family, Thread
-from bastler.language import tr
+from bastler.language import sayable, tr
 
 INCH = 25.4
 TAPER = 1.0 / 16.0
@@ -39,7 +39,9 @@ SHARP = math.sqrt(0.75)
 """How high a sharp thread of 60° is, in pitches."""
 ROUND_SIZES = ((12.0, 10.0), (38.0, 8.0), (100.0, 6.0), (200.0, 4.0))
 """Knuckle threads: up to this diameter in mm, so many threads an inch (DIN 405-1)."""
-SUCH_AS = "Write it as M12, M24 × 1.5 LH-6g, Tr 36 × 12 (P6), S 48 × 8, 1 1/4-12 UNF, G 1/2 A, R 1/2, 1/2 NPT, 1-5 ACME or Rd 40."
+SUCH_AS = sayable(
+    "Write it as M12, M24 × 1.5 LH-6g, Tr 36 × 12 (P6), S 48 × 8, 1 1/4-12 UNF, G 1/2 A, R 1/2, 1/2 NPT, 1-5 ACME or Rd 40."
+)
 
 
 class ThreadNameError(ValueError):
@@ -73,7 +75,7 @@ def thread_of(name: str) -> Thread:
             fit = fit or made.fit
             shown = made.name + (" LH" if left else "") + (f"-{fit}" if fit and not made.fit else "")
             return replace(made, name=shown, left=left, fit=fit, only=made.only or _side_of(fit))
-    raise ThreadNameError(SUCH_AS)
+    raise ThreadNameError(tr(SUCH_AS))
 
 
 def thread_or_none(name: str) -> Thread | None:

@@ -14,29 +14,31 @@ from bastler.job.edits import PATTERN_KINDS
 from bastler.job.forms import CardForm, DialectForm, MaterialForm
 from bastler.job.stock import BarStock, BlockStock
 from bastler.job.vise import ViseHolding
-from bastler.language import tr
+from bastler.language import as_inside, sayable, tr
 from bastler.shapes import PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
 from bastler.steps import STEPS, Contour
 from bastler.tools import Holder, Tool, TurnTool
 
 Owner = tuple[str, type[msgspec.Struct]]
-OTHERS: tuple[Owner, ...] = (
-    ("Job", Job),
-    ("Block", BlockStock),
-    ("Bar", BarStock),
-    ("Held in a vise", ViseHolding),
-    ("In the chuck", ChuckHolding),
-    ("Island or pocket in it", Contour),
-    ("Outline", PlanOutline),
-    ("Its segments", PlanSegment),
-    ("Outline for turning", TurnedOutline),
-    ("Its segments, for turning", TurnedSegment),
-    ("Milling tool or drill", Tool),
-    ("Tool holder", Holder),
-    ("Turning tool", TurnTool),
-    ("Material", MaterialForm),
-    ("Machine card", CardForm),
-    ("How its programs are written", DialectForm),
+OTHERS: tuple[Owner, ...] = sayable(
+    (
+        ("Job", Job),
+        ("Block", BlockStock),
+        ("Bar", BarStock),
+        ("Held in a vise", ViseHolding),
+        ("In the chuck", ChuckHolding),
+        ("Island or pocket in it", Contour),
+        ("Outline", PlanOutline),
+        ("Its segments", PlanSegment),
+        ("Outline for turning", TurnedOutline),
+        ("Its segments, for turning", TurnedSegment),
+        ("Milling tool or drill", Tool),
+        ("Tool holder", Holder),
+        ("Turning tool", TurnTool),
+        ("Material", MaterialForm),
+        ("Machine card", CardForm),
+        ("How its programs are written", DialectForm),
+    )
 )
 MOST_NAMES = 4
 """Of what a question is asked, so many are named."""
@@ -44,9 +46,9 @@ MOST_NAMES = 4
 
 def owners() -> Iterator[Owner]:
     """All that questions belong to, each with its name: steps in the order of the board, patterns, and all else."""
-    yield from ((kind.title, kind.cls) for kind in STEPS.values())
-    yield from ((tr("Pattern: {lower}", lower=says.lower()), cls) for says, cls in PATTERN_KINDS.values())
-    yield from OTHERS
+    yield from ((tr(kind.title), kind.cls) for kind in STEPS.values())
+    yield from ((tr("Pattern: {lower}", lower=as_inside(tr(says))), cls) for says, cls in PATTERN_KINDS.values())
+    yield from ((tr(name), cls) for name, cls in OTHERS)
 
 
 def every_question() -> Iterator[tuple[str, type[msgspec.Struct], Question]]:

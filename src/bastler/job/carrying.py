@@ -18,12 +18,12 @@ from bastler.job.arrive import fresh_id
 from bastler.job.document import Job
 from bastler.job.faults import unfounded
 from bastler.job.planned import references
-from bastler.language import many, tr
+from bastler.language import many, sayable, tr
 from bastler.steps import AnyStep, HandOver, kind_of
 from bastler.tools import AnyTool
 
 replace = msgspec.structs.replace
-UNITS = {"mm": "millimetres", "inch": "inches"}
+UNITS = sayable({"mm": "millimetres", "inch": "inches"})
 
 
 class NotBrought(Exception):
@@ -69,7 +69,11 @@ def brought(job: Job, carried: Job, after: str) -> Brought:
     does not go in."""
     if carried.unit != job.unit:
         raise NotBrought(
-            tr("That was copied in {units}; this job is in {units_2}.", units=UNITS[carried.unit], units_2=UNITS[job.unit])
+            tr(
+                "That was copied in {units}; this job is in {units_2}.",
+                units=tr(UNITS[carried.unit]),
+                units_2=tr(UNITS[job.unit]),
+            )
         )
     if len(job.steps) + len(carried.steps) > MOST_STEPS.most:
         raise NotBrought(tr("A job has no more than {most} steps.", most=MOST_STEPS.most))

@@ -14,7 +14,7 @@ import shapely
 
 from bastler.ask import Answers, Question, Trouble, ask, choose, is_, isnt
 from bastler.job.stock import BarStock, StockLook, next_number
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.machines import GuideBush, MachineCard
 from bastler.shapes.kinds import Region
 from bastler.steps import STEPS, Step
@@ -108,11 +108,18 @@ def chuck_at(at: float, inner: float, reach: float, mm: float) -> list[tuple[str
     ]
 
 
-BUSH_WORDS = {
-    "stick_out": ("Comes out of the bush", "At most: the raw front to the face of the bush, the headstock all the way forward."),
-    "jaw_d": ("Bush reaches to Ø", ""),
-    "rating": ("Collet is good for", "Its own speed rating."),
-}
+HOW_HELD = sayable({"first": "In the chuck", "over": "Turned round", "handed": "In the second chuck"})
+THROUGH = sayable("Through the guide bush")
+BUSH_WORDS = sayable(
+    {
+        "stick_out": (
+            "Comes out of the bush",
+            "At most: the raw front to the face of the bush, the headstock all the way forward.",
+        ),
+        "jaw_d": ("Bush reaches to Ø", ""),
+        "rating": ("Collet is good for", "Its own speed rating."),
+    }
+)
 """What is asked otherwise of a bar that slides through a guide bush: the words, and what helps."""
 
 
@@ -121,7 +128,7 @@ def said_of(question: Question, card: MachineCard) -> Question:
     if card.bush is None or question.name not in BUSH_WORDS:
         return question
     says, helps = BUSH_WORDS[question.name]
-    return msgspec.structs.replace(question, says=says, helps=helps)
+    return msgspec.structs.replace(question, says=tr(says), helps=tr(helps))
 
 
 class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, tag_field="held", tag="chuck"):
@@ -192,7 +199,11 @@ class ChuckHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fie
 
     def titled(self, card: MachineCard) -> str:
         """How it is called on a machine."""
-        return self.name or (self.title if card.bush is None or self.handed else tr("Through the guide bush"))
+        return self.title if self.name or card.bush is None or self.handed else tr(THROUGH)
+
+    def plainly_titled(self, card: MachineCard) -> str:
+        """The same in a program, which is one whoever reads it."""
+        return self.name or (HOW_HELD[self.follows] if card.bush is None or self.handed else THROUGH)
 
     @property
     def handed(self) -> bool:

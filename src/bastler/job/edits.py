@@ -30,7 +30,7 @@ from bastler.job.planning import plan
 from bastler.job.promises import promises_of
 from bastler.job.stock import BarStock, BlockStock
 from bastler.job.vise import Follows, ViseHolding
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.shapes import (
     AnyOutline,
     ArcPattern,
@@ -64,15 +64,17 @@ from bastler.tools import Tool
 from bastler.units import ExpressionError, Kind, evaluate, scale
 
 S = TypeVar("S", bound=msgspec.Struct)
-PATTERN_KINDS: dict[str, tuple[str, type[Pattern]]] = {
-    "points": ("Points", PointsPattern),
-    "line": ("Line", LinePattern),
-    "grid": ("Grid", GridPattern),
-    "frame": ("Rectangle edge", FramePattern),
-    "circle": ("Circle", CirclePattern),
-    "rings": ("Several circles", RingsPattern),
-    "arc": ("Arc", ArcPattern),
-}
+PATTERN_KINDS: dict[str, tuple[str, type[Pattern]]] = sayable(
+    {
+        "points": ("Points", PointsPattern),
+        "line": ("Line", LinePattern),
+        "grid": ("Grid", GridPattern),
+        "frame": ("Rectangle edge", FramePattern),
+        "circle": ("Circle", CirclePattern),
+        "rings": ("Several circles", RingsPattern),
+        "arc": ("Arc", ArcPattern),
+    }
+)
 CRIB = ("tool", "holder", "material", "card", "dialect")
 """What addresses in the crib begin with."""
 replace = msgspec.structs.replace

@@ -111,6 +111,11 @@ class Copy:
     def __init__(self, path: Path, held: Held | None) -> None:
         self.path, self._held = path, held
 
+    @property
+    def ident(self) -> str:
+        """Its name among the copies."""
+        return self.path.stem
+
     def keep(self, job: Job, file: Path | None) -> None:
         """Writes the job, whole. OSError where the disk refuses."""
         text = _Text(str(file) if file else "", msgspec.Raw(msgspec.json.encode(job)))

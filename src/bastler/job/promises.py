@@ -13,18 +13,21 @@ import shapely
 
 from bastler.job.planned import Plan
 from bastler.job.stock import BarStock
+from bastler.language import sayable
 from bastler.shapes import Flat
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import mitred
 
 Where = Literal["top", "bottom", "sides", "front", "back"]
-WORDS: dict[Where, str] = {
-    "top": "on the top",
-    "bottom": "on the underside",
-    "sides": "on the sides",
-    "front": "at the front",
-    "back": "at the back",
-}
+WORDS: dict[Where, str] = sayable(
+    {
+        "top": "on the top",
+        "bottom": "on the underside",
+        "sides": "on the sides",
+        "front": "at the front",
+        "back": "at the back",
+    }
+)
 
 
 class Promise(msgspec.Struct, frozen=True):

@@ -12,7 +12,7 @@ import msgspec
 from bastler.ask import Answers, ask, choose, is_, isnt, pick
 from bastler.job.parts import Place, spread
 from bastler.job.stock import BlockStock, StockLook, next_number
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.machines import MachineCard
 from bastler.shapes import Box, Lie
 from bastler.steps import STEPS, FlatContext, Step
@@ -45,6 +45,7 @@ _ZERO_SHARE = {
 _OFFSETS = {g: g for g in ("G54", "G55", "G56", "G57", "G58", "G59")}
 
 FOLLOWS = {"over-x": "Turned over about X", "over-y": "Turned over about Y", "same": "Same side up"}
+HELD_IN, ON_TABLE = sayable(("Held in a vise", "On the table"))
 FOLLOWS_HELP = "About X the left stays on the left. About Y the front stays in front."
 Follows = Literal["first", "over-x", "over-y", "same"]
 
@@ -197,12 +198,19 @@ class ViseHolding(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fiel
     @property
     def title(self) -> str:
         """The holding's own name, or how it is held."""
-        how = tr("Held in a vise") if self.vise == "yes" else tr("On the table")
-        return self.name or FOLLOWS.get(self.follows, how)
+        return self.name or tr(self._how)
+
+    @property
+    def _how(self) -> str:
+        return FOLLOWS.get(self.follows, HELD_IN if self.vise == "yes" else ON_TABLE)
 
     def titled(self, card: MachineCard) -> str:
         """How it is called on a machine: on all mills alike."""
         return self.title
+
+    def plainly_titled(self, card: MachineCard) -> str:
+        """The same in a program, which is one whoever reads it."""
+        return self.name or self._how
 
     @property
     def writes_offsets(self) -> bool:

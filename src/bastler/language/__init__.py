@@ -15,13 +15,15 @@ import gettext
 import os
 import string
 from importlib.resources import files
-from typing import Any
+from typing import Any, TypeVar
 
+T = TypeVar("T")
 ENGLISH = "en"
 LANGUAGES = {"en": "English", "de": "Deutsch"}
 """Each as those call it who speak it."""
 VARIABLE = "BASTLER_LANGUAGE"
-"""Where a process that we start learns what it is to speak."""
+"""Where a process that we start learns what it is to speak; whoever starts one of ours may say it there too."""
+_STARTED_IN = os.environ.get(VARIABLE, "")
 
 
 class _Tongue:
@@ -43,10 +45,8 @@ def known(wanted: str) -> str:
 
 def of_the_shell() -> str:
     """The language in which the shell asks to be answered: our own variable, else the usual ones in their order."""
-    for name in (VARIABLE, "LC_ALL", "LC_MESSAGES", "LANG"):
-        if value := os.environ.get(name):
-            return known(value)
-    return ENGLISH
+    said = (_STARTED_IN, *(os.environ.get(name, "") for name in ("LC_ALL", "LC_MESSAGES", "LANG")))
+    return next((known(value) for value in said if value), ENGLISH)
 
 
 def speak(name: str) -> None:
@@ -92,6 +92,18 @@ def many(count: int, word: str) -> str:
     return tr_many(count, f"{{count}} {word}", f"{{count}} {word}s")
 
 
+def sayable(declared: T) -> T:
+    """Marks words that are declared before anybody knows the language: they are said with `tr` where they are shown, and so
+    stand in the catalogue."""
+    return declared
+
+
+def as_inside(text: str) -> str:
+    """Words of a heading or a choice as they stand within a line: small in English, as they are in German, whose nouns are
+    large."""
+    return text if _tongue.name == "de" else text.lower()
+
+
 def decimal(text: str) -> str:
     """A number as it is written in English, in the way of the language."""
     return text.replace(".", ",") if _tongue.words is not None else text
@@ -122,5 +134,5 @@ def _catalogue(name: str) -> gettext.GNUTranslations:
 
 
 _tongue = _Tongue()
-if os.environ.get(VARIABLE) in LANGUAGES:
-    _tongue.speak(os.environ[VARIABLE])
+if _STARTED_IN in LANGUAGES:
+    _tongue.speak(_STARTED_IN)

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from bastler.job import Job, edits, plan
 from bastler.job.family import Family, FamilyError, Variant
+from bastler.language import tr
 from bastler.live.leaving import names_of, safe_name, sent_bytes, stamp
 from bastler.live.variants import ProvedVariant
 from bastler.proof import JobProof, prove_whole
@@ -32,13 +33,13 @@ def _proved(job: Job, variant: Variant, number: int) -> ProvedVariant:
     try:
         own = replace(edits.variant_of(job, variant), program_number=number if number <= LAST_NUMBER else job.program_number)
     except FamilyError as error:
-        return ProvedVariant(variant.name, VERDICTS["stop"], proved=False, why=f"{error.name}: {error.reason}")
+        return ProvedVariant(variant.name, tr(VERDICTS["stop"]), proved=False, why=f"{error.name}: {error.reason}")
     planned = plan(own)
     proof = prove_whole(planned)
     wrong = [t.text for step in planned.steps for t in step.troubles] + [t.text for t in planned.troubles]
     worst = next((r.text for r in proof.remarks if r.level in HOLDING), "") or next(iter(wrong), "")
     fit = proof.proved and not wrong
-    words = VERDICTS[proof.verdict if fit or proof.verdict == "open" else "stop"]
+    words = tr(VERDICTS[proof.verdict if fit or proof.verdict == "open" else "stop"])
     return ProvedVariant(variant.name, words, fit, proof.total, _programs(own, proof), worst)
 
 

@@ -11,7 +11,7 @@ from bastler.ask import Question, limits_said, questions_of, size_typed, toleran
 from bastler.job import BlockStock, Job, Plan, PlannedHolding, PlannedStep, edits
 from bastler.job.prints import sizes_besides
 from bastler.job.stock import STOCK
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.live.leaving import digest_of, sent_bytes
 from bastler.live.setup_sheet import HoldingSheet, ProgramSheet, SetupSheet, SizeLine, StepLine, ToolLine
 from bastler.live.showing import Showing, look
@@ -24,7 +24,7 @@ from bastler.steps import Stage
 from bastler.units import Kind, Unit, printed, scale
 from bastler.units.kinds import suffix
 
-STOPS = {"stop": "Stops", "optional": "Stops, where the switch is on"}
+STOPS = sayable({"stop": "Stops", "optional": "Stops, where the switch is on"})
 
 
 def setup_sheet(proof: JobProof) -> SetupSheet:
@@ -89,7 +89,7 @@ def _facts(struct: msgspec.Struct, job: Job, unit: Unit) -> Iterator[tuple[str, 
     for question in questions_of(type(struct)):
         text = _answer(question, getattr(struct, question.name), job, unit) if question.asked(struct) else ""
         if text:
-            yield question.group, question.says, text
+            yield tr(question.group), question.says, text
 
 
 def _answer(question: Question, value: Any, job: Job, unit: Unit) -> str:
@@ -119,7 +119,7 @@ def _stops(done: PlannedStep) -> Iterator[str]:
         if isinstance(stage, Stage):
             yield from (tr("Stops: {message}", message=move.message) for move in stage.moves if isinstance(move, Halt))
         elif stage.what in STOPS:
-            yield f"{STOPS[stage.what]}: {stage.text}" if stage.text else STOPS[stage.what]
+            yield f"{tr(STOPS[stage.what])}: {stage.text}" if stage.text else tr(STOPS[stage.what])
 
 
 def _tools(group: tuple[PlannedHolding, ...], proofs: list[AnyProof]) -> Iterator[ToolLine]:
@@ -175,7 +175,7 @@ def _sizes(plan: Plan) -> Iterator[SizeLine]:
 def size_says(question: Question, field: str) -> str:
     """What a size is called: by its question, and which segment of an outline it is of."""
     place = field.partition(".segments.")[2].partition(".")[0]
-    says = question.group.split()[0] if question.says == "Size" else question.says  # of a corner
+    says = tr("Corner") if question.name == "corner_size" else question.says
     return tr("{says}, segment {int}", says=says, int=int(place) + 1) if place else says
 
 

@@ -200,7 +200,7 @@ class Block:
             name = codes.code_text(letter, value)
             if (letter == "G" and round(value, 1) not in known) or (letter == "M" and value not in codes.M_KNOWN | more):
                 why = codes.M_REFUSED.get(value) if letter == "M" else None
-                found.append((column, f"{name} {why}." if why else tr("{name} is not known here.", name=name)))
+                found.append((column, f"{name} {tr(why)}." if why else tr("{name} is not known here.", name=name)))
             elif letter in "ABCUVWY" and letter not in axes:
                 found.append((column, tr("The machine has no {letter} axis.", letter=letter)))
         return found

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from bastler.language import sayable
+
 _GROUPS: dict[str, tuple[float, ...]] = {
     "not modal": (4, 10, 28, 30, 52, 53, 92, 92.1, 92.2, 92.3),
     "motion": (0, 1, 2, 3, 38.2, 73, 80, 81, 82, 83, 84, 85, 86, 87, 88, 89),
@@ -37,14 +39,16 @@ _M_GROUPS: dict[str, tuple[int, ...]] = {
 }
 M_GROUP_OF: dict[float, str] = {code: group for group, codes in _M_GROUPS.items() for code in codes}
 M_KNOWN = frozenset(M_GROUP_OF)
-M_REFUSED: dict[float, str] = {60: "exchanges pallets, which no machine card has"}
+M_REFUSED: dict[float, str] = sayable({60: "exchanges pallets, which no machine card has"})
 """M words of all machines that are known but not followed, and why."""
-REFUSED: dict[float, str] = {
-    38.2: "probes: how far that goes is known at the machine only, and nothing behind it is proved",
-    30.0: "goes to a second reference point, which no machine card has",
-    87.0: "bores from behind, with the spindle turned to a side: that is not read",
-    88.0: "leaves the way out of the hole to the operator's hand: that is not read",
-}
+REFUSED: dict[float, str] = sayable(
+    {
+        38.2: "probes: how far that goes is known at the machine only, and nothing behind it is proved",
+        30.0: "goes to a second reference point, which no machine card has",
+        87.0: "bores from behind, with the spindle turned to a side: that is not read",
+        88.0: "leaves the way out of the hole to the operator's hand: that is not read",
+    }
+)
 """G words that are known but not followed, and why."""
 OFFSET_INDEX = {54.0: 1, 55.0: 2, 56.0: 3, 57.0: 4, 58.0: 5, 59.0: 6, 59.1: 7, 59.2: 8, 59.3: 9}
 EXTENDED = 100

@@ -111,7 +111,7 @@ def _stands(machine: MachineState, block: Block) -> bool:
 def _refused(machine: MachineState, block: Block) -> bool:
     for code, why in codes.REFUSED.items():
         if block.has_g(code):
-            machine.say(block.line, "not-followed", f"G{code:g} {why}.", block.column("G"))
+            machine.say(block.line, "not-followed", f"G{code:g} {tr(why)}.", block.column("G"))
             block.use("XYZUWRQPLKIJF")
             return True
     return False

@@ -24,7 +24,6 @@ from bastler.nc.cycles import drill, motion_word
 from bastler.nc.lathe import LATHE, tell_speed, turned_axes
 from bastler.nc.motion import (
     COLUMNS,
-    MOTION_REASONS,
     NO_FEED,
     NO_MODE,
     S_ACROSS,
@@ -35,6 +34,7 @@ from bastler.nc.motion import (
     S_PLANE,
     S_RELATIVE,
     S_SCALE,
+    motion_reason,
     move_words,
 )
 from bastler.nc.second import second_spindle, second_words
@@ -311,7 +311,7 @@ def _steer(machine: MachineState, block: Block) -> None:
     block.use("IJKR")
     state = machine.state
     if state[S_MODE] < 0.0:
-        machine.say(block.line, *MOTION_REASONS[NO_MODE])
+        machine.say(block.line, *motion_reason(NO_MODE))
         return
     if machine.work.polar:
         _polar(machine, block)
@@ -381,7 +381,7 @@ def _minutes(machine: MachineState, block: Block, length: float, degrees: float)
     if per == 93.0 and block.peek("F") is None:
         feed = 0.0
     if feed <= 0.0:
-        machine.say(block.line, *MOTION_REASONS[NO_FEED])
+        machine.say(block.line, *motion_reason(NO_FEED))
         return 0.0
     if per == 93.0:
         return 1.0 / feed
@@ -459,7 +459,7 @@ def _unrolled(machine: MachineState, block: Block, start: tuple[float, float], e
     row = np.zeros((1, COLUMNS))
     _, reason = move_words(words, state, row, 0, block.line, machine.loose)
     if reason and reason != NO_FEED:
-        machine.say(block.line, *MOTION_REASONS[int(reason)])
+        machine.say(block.line, *motion_reason(int(reason)))
         return np.array([start, end])
     centre, turn = row[0, 8:10], float(row[0, 10])
     from_centre = np.array(start) - centre

@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 
+from bastler.language import sayable
 from bastler.nc.motion import move_lines
 from bastler.nc.words import LARGEST, MOST_DIGITS
 from bastler.shapes.compiling import kernel
@@ -28,23 +29,25 @@ WHOLE = 1e-4
     STRANGE, NO_VALUE, NO_BRACKET, TOO_LARGE, UNSET, NOT_ONE, CONTROLS_OWN, NO_FUNCTION, NOT_DEFINED, TOO_DEEP, NO_EQUALS,
     NOT_WHOLE, TOO_MANY, OPEN_COMMENT, LONE,
 ) = range(1, 16)  # fmt: skip
-REASONS = {
-    STRANGE: "This means nothing in a formula.",
-    NO_VALUE: "A value is missing here: a number, a parameter, or a formula in square brackets.",
-    NO_BRACKET: "A square bracket is missing here.",
-    TOO_LARGE: "No machine takes a value this large, or with so many digits.",
-    UNSET: "This parameter has no value: nothing before has set it.",
-    NOT_ONE: f"Parameters are numbered from 1 to {COUNT - 1}.",
-    CONTROLS_OWN: f"Parameters from {OWN} on are the control's own: what they are is known at the machine only.",
-    NO_FUNCTION: "There is no function or operator of this name.",
-    NOT_DEFINED: "This has no value: a division by nothing, or a function where it is not defined.",
-    TOO_DEEP: "Brackets are nested too deeply.",
-    NO_EQUALS: "A parameter gets its value with an equals sign.",
-    NOT_WHOLE: "What is worked out here has to be a whole number.",
-    TOO_MANY: "There are too many words in this line.",
-    OPEN_COMMENT: "This comment is not closed.",
-    LONE: "A letter has to stand before a value.",
-}
+REASONS = sayable(
+    {
+        STRANGE: "This means nothing in a formula.",
+        NO_VALUE: "A value is missing here: a number, a parameter, or a formula in square brackets.",
+        NO_BRACKET: "A square bracket is missing here.",
+        TOO_LARGE: "No machine takes a value this large, or with so many digits.",
+        UNSET: "This parameter has no value: nothing before has set it.",
+        NOT_ONE: f"Parameters are numbered from 1 to {COUNT - 1}.",
+        CONTROLS_OWN: f"Parameters from {OWN} on are the control's own: what they are is known at the machine only.",
+        NO_FUNCTION: "There is no function or operator of this name.",
+        NOT_DEFINED: "This has no value: a division by nothing, or a function where it is not defined.",
+        TOO_DEEP: "Brackets are nested too deeply.",
+        NO_EQUALS: "A parameter gets its value with an equals sign.",
+        NOT_WHOLE: "What is worked out here has to be a whole number.",
+        TOO_MANY: "There are too many words in this line.",
+        OPEN_COMMENT: "This comment is not closed.",
+        LONE: "A letter has to stand before a value.",
+    }
+)
 OPEN, SHARP, ABS, ACOS, ASIN, ATAN, COS, EXP, FIX, FUP, LN, ROUND, SIN, SQRT, TAN, OVER = range(16)
 POWER, TIMES, DIVIDED, MODULO, PLUS, MINUS, AND, OR, XOR = range(20, 29)
 

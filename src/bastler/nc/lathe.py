@@ -25,7 +25,7 @@ from bastler.nc.common import (
 )
 from bastler.nc.common import flow as common_flow
 from bastler.nc.compensation import COMPENSATION
-from bastler.nc.motion import MOTION_REASONS, NO_MODE, S_FEED, S_MODE, S_PER, S_SCALE
+from bastler.nc.motion import NO_MODE, S_FEED, S_MODE, S_PER, S_SCALE, motion_reason
 from bastler.nc.rounding import corners, slanted
 from bastler.nc.state import Handler, MachineState, Manner
 from bastler.nc.turn_cycles import BOXES, CYCLES, box_of, drill, run_box, run_cycle, tap
@@ -251,7 +251,7 @@ def _steer(machine: MachineState, block: Block) -> None:
     block.use("IKR")  # the kernel says which of them it has no use for
     state = machine.state
     if state[S_MODE] < 0.0:
-        machine.say(block.line, *MOTION_REASONS[NO_MODE])
+        machine.say(block.line, *motion_reason(NO_MODE))
         return
     for axis, step in zip("XZ", machine.steps, strict=True):
         if block.peek(axis) is not None and block.peek(step) is not None:

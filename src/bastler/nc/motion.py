@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from bastler.language import sayable, tr
 from bastler.shapes.compiling import kernel
 
 S_X, S_Y, S_Z = 0, 1, 2
@@ -22,17 +23,27 @@ what one of an X word is (0.5 where X is a diameter)."""
 STATE_SIZE = 15
 
 NO_CENTRE, RADIUS_OFF, SHORT_RADIUS, NO_FEED, NO_MODE, TWICE, BOTH_FORMS, NOT_USED, NO_TIME = 1, 2, 3, 4, 5, 6, 7, 8, 9
-MOTION_REASONS = {
-    NO_CENTRE: ("arc-centre", "An arc needs its centre (I J K) or its radius (R)."),
-    RADIUS_OFF: ("arc-radius", "Start and end of this arc are not equally far from its centre."),
-    SHORT_RADIUS: ("arc-radius", "The radius is too small for the distance, or the arc is a full circle."),
-    NO_FEED: ("feed-missing", "No feed rate is in force."),
-    NO_MODE: ("motion-missing", "Axis words, but no motion word is in force."),
-    TWICE: ("word-twice", "The same word stands twice in this line."),
-    BOTH_FORMS: ("arc-centre", "An arc is given by its centre or by its radius, not both."),
-    NOT_USED: ("word-unused", "I, J, K and R have no meaning in this line, or not all of them."),
-    NO_TIME: ("feed-missing", "In inverse time (G93) every line that feeds needs its own F."),
-}
+MOTION_REASONS = sayable(
+    {
+        NO_CENTRE: ("arc-centre", "An arc needs its centre (I J K) or its radius (R)."),
+        RADIUS_OFF: ("arc-radius", "Start and end of this arc are not equally far from its centre."),
+        SHORT_RADIUS: ("arc-radius", "The radius is too small for the distance, or the arc is a full circle."),
+        NO_FEED: ("feed-missing", "No feed rate is in force."),
+        NO_MODE: ("motion-missing", "Axis words, but no motion word is in force."),
+        TWICE: ("word-twice", "The same word stands twice in this line."),
+        BOTH_FORMS: ("arc-centre", "An arc is given by its centre or by its radius, not both."),
+        NOT_USED: ("word-unused", "I, J, K and R have no meaning in this line, or not all of them."),
+        NO_TIME: ("feed-missing", "In inverse time (G93) every line that feeds needs its own F."),
+    }
+)
+
+
+def motion_reason(what: int) -> tuple[str, str]:
+    """The code of a fault that the kernel found, and a sentence about it."""
+    code, text = MOTION_REASONS[what]
+    return code, tr(text)
+
+
 LOOSE = 0.005
 """How far, in mm, start and end radius of an arc may differ: what rounding to 0.001 mm can do, with room."""
 COLUMNS = 13

@@ -104,7 +104,7 @@ def _run(machine: MachineState, before: ReadBefore, *, skip_deleted: bool) -> No
 
 
 def _unreadable(machine: MachineState, line: int, column: int, reason: int) -> None:
-    machine.say(line, "unreadable", REASONS[reason], column)
+    machine.say(line, "unreadable", tr(REASONS[reason]), column)
     machine.ran[line] = True
 
 

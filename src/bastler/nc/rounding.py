@@ -11,7 +11,7 @@ import math
 
 import numpy as np
 
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.nc.block import Block
 from bastler.nc.motion import S_MODE, S_PLANE
 from bastler.nc.state import Corner, MachineState, Point
@@ -27,7 +27,7 @@ def corners(machine: MachineState, block: Block) -> None:
     waits, before = machine.corner, machine.at_row
     if waits is not None and (machine.rows.count > before or block.m_words & {0.0, 1.0, 2.0, 6.0, 30.0, 98.0, 99.0}):
         machine.corner = None
-        why = _made(machine, waits) if (before, machine.rows.count) == (waits.row + 1, waits.row + 2) else FOLLOWS
+        why = _made(machine, waits) if (before, machine.rows.count) == (waits.row + 1, waits.row + 2) else tr(FOLLOWS)
         if why:
             machine.say(waits.line, "corner", why, waits.column)
     for kind in "cr":
@@ -47,7 +47,7 @@ def corners(machine: MachineState, block: Block) -> None:
             machine.corner = Corner(block.line, block.column(kind), kind, size * machine.unit_of(2), row)
 
 
-FOLLOWS = "A straight feed has to follow, in the same plane, for this corner to be made."
+FOLLOWS = sayable("A straight feed has to follow, in the same plane, for this corner to be made.")
 
 
 def _made(machine: MachineState, waits: Corner) -> str:
@@ -56,10 +56,10 @@ def _made(machine: MachineState, waits: Corner) -> str:
     rows.room(1)
     came, goes = rows.data[waits.row], rows.data[waits.row + 1]
     if goes[1] != 1.0 or came[11] != goes[11] or (machine.bent is not None and machine.bent[1] > waits.row):
-        return FOLLOWS
+        return tr(FOLLOWS)
     u, v, third = AXES[float(came[11])]
     if came[2 + third] != came[5 + third] or goes[2 + third] != goes[5 + third]:
-        return FOLLOWS
+        return tr(FOLLOWS)
     at = np.array([came[5 + u], came[5 + v]])
     into, out = at - came[[2 + u, 2 + v]], goes[[5 + u, 5 + v]] - at
     long_in, long_out = float(np.hypot(*into)), float(np.hypot(*out))

@@ -10,7 +10,7 @@ from dataclasses import replace
 from bastler.language import tr
 from bastler.machines import Dialect
 from bastler.nc.block import Block, code_of
-from bastler.nc.motion import MOTION_REASONS, NO_MODE, S_MODE, S_PER, S_RELATIVE
+from bastler.nc.motion import NO_MODE, S_MODE, S_PER, S_RELATIVE, motion_reason
 from bastler.nc.state import Handler, MachineState
 from bastler.nc.turn_cycles import CYCLES
 
@@ -103,7 +103,7 @@ def _moves(machine: MachineState, block: Block) -> bool:
         machine.state[S_MODE] = block.motion
     mode = 1.0 if skips else float(machine.state[S_MODE])
     if mode < 0.0:
-        machine.say(block.line, *MOTION_REASONS[NO_MODE])
+        machine.say(block.line, *motion_reason(NO_MODE))
         return True
     if mode > 1.0 or machine.state[S_PER] == 93.0:
         machine.say(block.line, "second-moves", tr("W goes straight, by G0 or G1, and not in inverse time."), block.column("W"))

@@ -22,7 +22,6 @@ from bastler.nc.control import Control
 from bastler.nc.formulas import Parameters
 from bastler.nc.motion import (
     LOOSE,
-    MOTION_REASONS,
     S_ACROSS,
     S_DX,
     S_FEED,
@@ -33,6 +32,7 @@ from bastler.nc.motion import (
     S_SCALE,
     S_SPEED,
     STATE_SIZE,
+    motion_reason,
     move_lines,
     move_words,
 )
@@ -410,7 +410,7 @@ class MachineState:
         self.rows.room(1)
         self.rows.count, reason = move_words(words, state, self.rows.data, self.rows.count, block.line, self.loose)
         if reason:
-            self.say(block.line, *MOTION_REASONS[int(reason)])
+            self.say(block.line, *motion_reason(int(reason)))
 
     def tied_move(self, block: Block, target: Point, lead: float) -> None:
         """One move tied to the spindle, in the program's coordinates."""
@@ -442,7 +442,7 @@ class MachineState:
         self.blocks += 1
         if why == formulas.WRONG:
             self.at_row, self.ran[come] = self.rows.count, True
-            self.say(come, "formula", formulas.REASONS[what], column)
+            self.say(come, "formula", tr(formulas.REASONS[what]), column)
             return int(come) + 1
         if why == formulas.BY_WORD:
             return self.run_block(Block(int(come), own.words(what)))
@@ -495,6 +495,6 @@ class MachineState:
     def _say_faults(self, before: int, bad: int) -> None:
         """What is wrong with moves in rows from `before` on."""
         for line, reason in self.faults[:bad]:
-            code, text = MOTION_REASONS[int(reason)]
+            code, text = motion_reason(int(reason))
             self.at_row = before + int(np.searchsorted(self.rows.data[before : self.rows.count, 0], line))
             self.say(int(line), code, text)

@@ -9,18 +9,21 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from bastler.language import sayable
 from bastler.shapes.compiling import kernel
 
 NO_NUMBER, STRANGE, OPEN_COMMENT, VARIABLE, LONE_SIGN, TOO_LARGE = 1, 2, 3, 4, 5, 6
 MOST_DIGITS, LARGEST = 30, 1e8
-REASONS = {
-    NO_NUMBER: "A number has to follow this letter.",
-    STRANGE: "This character means nothing here.",
-    OPEN_COMMENT: "This comment is not closed.",
-    VARIABLE: "This control knows no parameters and no formulas: its card says so.",
-    LONE_SIGN: "A letter has to stand before a number.",
-    TOO_LARGE: "No machine takes a number this large, or with so many digits.",
-}
+REASONS = sayable(
+    {
+        NO_NUMBER: "A number has to follow this letter.",
+        STRANGE: "This character means nothing here.",
+        OPEN_COMMENT: "This comment is not closed.",
+        VARIABLE: "This control knows no parameters and no formulas: its card says so.",
+        LONE_SIGN: "A letter has to stand before a number.",
+        TOO_LARGE: "No machine takes a number this large, or with so many digits.",
+    }
+)
 
 
 @dataclass(frozen=True, eq=False)

@@ -271,7 +271,7 @@ class LatheBench:
             return "", ""
         writer.close_section(*writer.owner)
         writer.owner = (hand.step.id, "away")
-        writer.remark(f"{hand.step.title} - away")
+        writer.remark(f"{hand.step.plain_title} - away")
         with self._of_its_own():
             writer.say("M5")
             if not any(isinstance(s, Stage) and s.parts for done in writer.held.steps for s in done.stages):

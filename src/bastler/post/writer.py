@@ -156,7 +156,7 @@ class Writer:
         order = shared(joined(in_order(self.held), said)) if self.held.job.plane == "turned" else list(in_order(self.held))
         order = [entry for entry in order if those is None or any(entry[2] is one for one in those)]
         for at, (part, k, planned, stage) in enumerate(order):
-            title = f"{k} {planned.step.title}"
+            title = f"{k} {planned.step.plain_title}"
             fresh = isinstance(stage, Stage) and (self.tool is None or self.tool.id != stage.tool.id)
             if fresh and self.tool is not None:
                 bench.put_away()
@@ -229,7 +229,9 @@ class Writer:
         )
         self.lines.append(machine_line(self.words, self.card))
         if len(job.holdings) > len(self.holdings):
-            self.remark(f"holding {self.held.place + 1} of {len(job.holdings)}, {self.held.holding.titled(self.card).lower()}")
+            self.remark(
+                f"holding {self.held.place + 1} of {len(job.holdings)}, {self.held.holding.plainly_titled(self.card).lower()}"
+            )
         self.remark(f"stock {stock}, {job.material.name}")
         self.remark(f"zero {zero}, {self.held.holding.work_offset}")
         self.remark("stock " + ", ".join(f"{axis}{self.shown(lo)} to {self.shown(hi)}" for axis, (lo, hi) in lies.items()))

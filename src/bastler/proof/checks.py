@@ -10,7 +10,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from bastler.job.parts import offset_code
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.nc import RAPID
 from bastler.proof.found import MOST_A_CODE, Found
 from bastler.proof.found import check as check
@@ -18,7 +18,7 @@ from bastler.proof.remark import Level
 from bastler.proof.view import RunView
 from bastler.tools import Tool, TurnTool
 
-FEEDS_WITHOUT = "Feeds, and no tool is known: nothing is proved here."
+FEEDS_WITHOUT = sayable("Feeds, and no tool is known: nothing is proved here.")
 POWER_STOP = 1.25
 """So many times the spindle's power stalls it; less is a caution."""
 
@@ -94,7 +94,7 @@ def no_tool(view: RunView) -> Iterator[Found]:
             "stop", "no-tool", tr("{how}, and no tool is known: nothing is proved here.", how=how), *_told(view, piece, amount)
         )
     elif view.feeds.any():
-        yield Found("stop", "no-tool", FEEDS_WITHOUT, *_told(view, int(np.argmax(view.feeds)), 0.0))
+        yield Found("stop", "no-tool", tr(FEEDS_WITHOUT), *_told(view, int(np.argmax(view.feeds)), 0.0))
 
 
 @check("over-feed")

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from bastler.job import PlannedHolding, PlannedStep
 from bastler.job.promises import WORDS, Where
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.unkept import Unkept
 from bastler.shapes import Flat
@@ -21,13 +21,15 @@ from bastler.units import Kind, figures, grouped, with_unit
 if TYPE_CHECKING:
     from bastler.proof.result import AnyProof
 
-ADDS: dict[Where, tuple[str, str]] = {
-    "top": ("Face the top", "add:facing"),
-    "bottom": ("Face the underside", "add:facing"),
-    "sides": ("Mill the sides", "add:sides"),
-    "front": ("Face the end", "add:turn-facing"),
-    "back": ("Face the back", "add:turn-facing"),
-}
+ADDS: dict[Where, tuple[str, str]] = sayable(
+    {
+        "top": ("Face the top", "add:facing"),
+        "bottom": ("Face the underside", "add:facing"),
+        "sides": ("Mill the sides", "add:sides"),
+        "front": ("Face the end", "add:turn-facing"),
+        "back": ("Face the back", "add:turn-facing"),
+    }
+)
 STAYS: dict[Where, str] = {
     "top": "stock.top_comes",
     "bottom": "stock.bottom_comes",
@@ -58,17 +60,19 @@ def _raw(proof: AnyProof, one: Unkept, place: str) -> Remark:
         text = tr(
             "{high} of raw stock stays {words} for the next holding, {much}, as the setup says.",
             high=high,
-            words=WORDS[one.where],
+            words=tr(WORDS[one.where]),
             much=much,
         )
         return Remark(level="note", code="raw-stays", text=text, amount=one.height, place=one.place, field=STAYS[one.where])
-    says, address = ADDS[one.where]
+    says, address = tr(ADDS[one.where][0]), ADDS[one.where][1]
     if address != "add:sides" and place:
         address = f"{address}:{place}"
     return Remark(
         level="caution",
         code="raw-left",
-        text=tr("{high} of raw stock stays {words}, {much}: no step takes it off.", high=high, words=WORDS[one.where], much=much),
+        text=tr(
+            "{high} of raw stock stays {words}, {much}: no step takes it off.", high=high, words=tr(WORDS[one.where]), much=much
+        ),
         amount=one.height,
         place=one.place,
         field=STAYS[one.where],

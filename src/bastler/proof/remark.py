@@ -6,6 +6,8 @@ from typing import Any, Literal
 
 import msgspec
 
+from bastler.language import sayable
+
 Level = Literal["stop", "open", "caution", "note"]
 """*open*: nothing is wrong, but something has not been said yet and so is not in the program."""
 ORDER: dict[str, int] = {"stop": 0, "open": 1, "caution": 2, "note": 3}
@@ -15,7 +17,7 @@ LEFT_OVER = ("raw-left", "land", "corners")
 """Codes of what nobody takes and nobody has said is to stay: proved, but something is left."""
 
 
-VERDICTS = {"proved": "Proved", "left": "Proved, something is left", "open": "Open", "stop": "Stop"}
+VERDICTS = sayable({"proved": "Proved", "left": "Proved, something is left", "open": "Open", "stop": "Stop"})
 """How a proof's verdict is said."""
 
 

@@ -10,7 +10,7 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.link import messages as m
 from bastler.machines import MachineCard
 from bastler.nc import RAPID, Control, Event, Trace, read
@@ -21,9 +21,9 @@ from bastler.standin.run import Run, chained, in_machine, loads_of, set_by, writ
 from bastler.standin.workpiece import Mistake, Place, Workpiece
 from bastler.units import Kind, scale, with_unit
 
-WAYS_OUT = {
+WAYS_OUT = sayable({
     (False, 2): "Z goes home in rapid", (True, 0): "X goes home in rapid, then Z", (True, 2): "Z goes home in rapid, then X",
-}  # fmt: skip
+})  # fmt: skip
 ROUNDED_MM = 0.005
 """A program says places rounded: the end of a travel is reached as it is said."""
 SAFE_MM = 1.0
@@ -234,7 +234,7 @@ def _way_home(machine: Machine, offset: int, control: Control, *, part_way: bool
     places = [machine.axes, middle] if part_way else [machine.axes, middle, home]
     if off.any():
         places.insert(1, machine.axes + off)
-    ways = [WAYS_OUT[machine.card.turns, first]]
+    ways = [tr(WAYS_OUT[machine.card.turns, first])]
     tips = np.array(places) - reach
     if machine.stands is None:
         return Trace.straight(tips, tool=machine.tool, offset=offset), ways

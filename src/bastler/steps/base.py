@@ -10,6 +10,7 @@ from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 import msgspec
 
 from bastler.ask import Trouble, filled, problems
+from bastler.language import tr
 from bastler.machines import MachineCard
 from bastler.motion import Go, Move
 from bastler.steps.context import Context
@@ -190,6 +191,11 @@ class Step(msgspec.Struct, Generic[C], frozen=True, kw_only=True, forbid_unknown
     @property
     def title(self) -> str:
         """The step's own name, or what its kind is called."""
+        return self.name or tr(kind_of(self).title)
+
+    @property
+    def plain_title(self) -> str:
+        """The same in a program, which is one whoever reads it."""
         return self.name or kind_of(self).title
 
     def limits(self, ctx: C) -> Mapping[str, tuple[float, float]]:

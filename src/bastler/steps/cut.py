@@ -27,7 +27,7 @@ from bastler.cutting import (
     thinning,
     torque,
 )
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.machines import MachineCard
 from bastler.shapes import Unrolled
 from bastler.steps.base import Step, Unfilled
@@ -291,8 +291,8 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
     """A step with one main tool and its cutting data. `choose_tool` proposes the tool, `CHOSEN` says by what. On a part in a
     chuck it says first where on the part it is."""
 
-    CHOSEN: ClassVar[str] = "The first that fits"
-    LACKS: ClassVar[str] = "end mill for this"
+    CHOSEN: ClassVar[str] = sayable("The first that fits")
+    LACKS: ClassVar[str] = sayable("end mill for this")
     """What is said to be missing where nothing among the job's tools does the work."""
     first_groups: ClassVar[tuple[str, ...]] = (PLACE,)
     FIXED: ClassVar[frozenset[str]] = frozenset()
@@ -402,7 +402,7 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
         speed, feed = advised_speed(tool, ctx), advised_feed(tool, ctx, self.narrow(ctx))
         loaded = ctx.loaded is None or tool.id in ctx.loaded
         return {
-            "tool": f"{self.CHOSEN}{'.' if loaded else '; from the crib, as nothing in the machine fits.'}",
+            "tool": f"{tr(self.CHOSEN)}{'.' if loaded else tr('; from the crib, as nothing in the machine fits.')}",
             "vc": speed.because,
             "n": tr("vc over π × {diameter}, as far as the spindle goes.", diameter=number(tool.diameter, ctx)),
             "fz": f"{feed.because}{held_back(tool, self.fz, feed.value)}",
@@ -413,7 +413,7 @@ class CuttingStep(Step[FlatContext], frozen=True, kw_only=True):
         return (self.tool,)
 
     def troubles(self, ctx: FlatContext) -> list[Trouble]:
-        return tool_trouble(ctx.tool(self.tool), "tool", self.LACKS) + speed_trouble(ctx, "n", self.n)
+        return tool_trouble(ctx.tool(self.tool), "tool", tr(self.LACKS)) + speed_trouble(ctx, "n", self.n)
 
 
 THROUGH_AIR = 4.0

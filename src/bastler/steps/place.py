@@ -9,7 +9,7 @@ from typing import Literal
 import msgspec
 
 from bastler.ask import Trouble
-from bastler.language import tr
+from bastler.language import sayable, tr
 
 Where = Literal["end", "side", "round"]
 MOST_TIMES = 72
@@ -63,7 +63,7 @@ class Place(msgspec.Struct, frozen=True):
 END = Place()
 
 
-ACROSS: dict[Where, str] = {"side": "across", "round": "round"}
+ACROSS: dict[Where, str] = sayable({"side": "across", "round": "round"})
 """What Y of a plan is called there."""
 AXIS = re.compile(r"“[^”]*”|\b[XYZ]\b")
 """An axis in a text, or something's name, which is left as it is."""
@@ -74,7 +74,7 @@ def on_part(text: str, where: Where) -> str:
     Z, what is about Y across or round, and what is about Z a height."""
     if where not in ACROSS:
         return text
-    called = {"X": "Z", "Y": ACROSS[where], "Z": "height"}
+    called = {"X": "Z", "Y": tr(ACROSS[where]), "Z": tr("height")}
 
     def said(found: re.Match[str]) -> str:
         word = called.get(found[0], found[0])

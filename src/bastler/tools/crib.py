@@ -9,7 +9,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Trouble, problems
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.tools.tool import KIND_WORDS, Holder, Tool, ToolKind
 from bastler.tools.turning import TurnKind, TurnTool
 from bastler.units import Unit
@@ -48,7 +48,7 @@ def new_tool(kind: ToolKind, unit: Unit, ident: str) -> Tool:
         id=ident,
         station=0,
         kind=kind,
-        name=f"{KIND_WORDS[kind].capitalize()} {size:g}",
+        name=f"{tr(KIND_WORDS[kind]).capitalize()} {size:g}",
         diameter=size,
         flutes={"face-mill": 5, "drill": 2, "spot-drill": 2, "reamer": 6, "boring-head": 1, "engraver": 1}.get(kind, 3),
         flute_length=reach,
@@ -68,7 +68,7 @@ def new_tool(kind: ToolKind, unit: Unit, ident: str) -> Tool:
 def new_turn_tool(sort: str, unit: Unit, ident: str) -> TurnTool:
     """A turning tool of a sort with sizes as they are usual, not in the machine yet. KeyError for a sort there is not."""
     kind, more = _TURNED[sort]
-    name = tr("New {turn_sorts}", turn_sorts=TURN_SORTS[sort])
+    name = tr("New {turn_sorts}", turn_sorts=tr(TURN_SORTS[sort]))
     tool = TurnTool(id=ident, station=0, kind=kind, name=name, **more)
     if unit == "mm":
         return tool
@@ -76,23 +76,25 @@ def new_turn_tool(sort: str, unit: Unit, ident: str) -> TurnTool:
     return msgspec.structs.replace(inch, **{field: round(getattr(inch, field), 3) for field in more if field in _LENGTHS})
 
 
-TURN_SORTS: dict[str, str] = {
-    "turning": "outside turning tool",
-    "turning-left": "outside turning tool, left hand",
-    "boring": "boring bar",
-    "groove": "groove tool, outside",
-    "groove-inside": "groove tool, inside",
-    "groove-face": "groove tool, face",
-    "groove-round": "groove tool, full radius",
-    "groove-dovetail": "groove tool, dovetail",
-    "parting": "part-off tool",
-    "thread": "thread tool, outside",
-    "thread-inside": "thread tool, inside",
-    "thread-buttress": "thread tool, buttress",
-    "thread-face": "thread tool, face",
-    "stop": "bar stop",
-    "puller": "bar puller",
-}
+TURN_SORTS: dict[str, str] = sayable(
+    {
+        "turning": "outside turning tool",
+        "turning-left": "outside turning tool, left hand",
+        "boring": "boring bar",
+        "groove": "groove tool, outside",
+        "groove-inside": "groove tool, inside",
+        "groove-face": "groove tool, face",
+        "groove-round": "groove tool, full radius",
+        "groove-dovetail": "groove tool, dovetail",
+        "parting": "part-off tool",
+        "thread": "thread tool, outside",
+        "thread-inside": "thread tool, inside",
+        "thread-buttress": "thread tool, buttress",
+        "thread-face": "thread tool, face",
+        "stop": "bar stop",
+        "puller": "bar puller",
+    }
+)
 """The sorts of turning tools that can be added, with their names."""
 _BAR: dict[str, Any] = {"side": "inside", "bar": 12.0, "min_bore": 16.0, "stick_out": 45.0}
 _BLADE: dict[str, Any] = {"width": 3.0, "corner_radius": 0.2, "reach": 12.0}
@@ -126,4 +128,6 @@ def _inch(tool: Tool) -> Tool:
     }
     rounded["pitch"] = inch.pitch and 1 / round(1 / inch.pitch)
     size = f"{rounded['diameter']:g}"
-    return msgspec.structs.replace(inch, name=f"{KIND_WORDS[tool.kind].capitalize()} {size}", holder=Holder(1.5, 2.4), **rounded)
+    return msgspec.structs.replace(
+        inch, name=f"{tr(KIND_WORDS[tool.kind]).capitalize()} {size}", holder=Holder(1.5, 2.4), **rounded
+    )

@@ -13,7 +13,7 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import ToolMaterial
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.units import Kind, Unit, scale
 from bastler.units.text import number_text, plain_number
 
@@ -32,20 +32,22 @@ ToolKind = Literal[
     "engraver",
 ]
 
-KIND_WORDS: dict[str, str] = {
-    "face-mill": "face mill",
-    "end-mill": "end mill",
-    "bull-mill": "bull-nose mill",
-    "ball-mill": "ball-nose mill",
-    "spot-drill": "spot drill",
-    "drill": "twist drill",
-    "chamfer-mill": "chamfer mill",
-    "reamer": "reamer",
-    "tap": "tap",
-    "boring-head": "boring head",
-    "thread-mill": "thread mill",
-    "engraver": "engraving tool",
-}
+KIND_WORDS: dict[str, str] = sayable(
+    {
+        "face-mill": "face mill",
+        "end-mill": "end mill",
+        "bull-mill": "bull-nose mill",
+        "ball-mill": "ball-nose mill",
+        "spot-drill": "spot drill",
+        "drill": "twist drill",
+        "chamfer-mill": "chamfer mill",
+        "reamer": "reamer",
+        "tap": "tap",
+        "boring-head": "boring head",
+        "thread-mill": "thread mill",
+        "engraver": "engraving tool",
+    }
+)
 
 
 PLACE, EDGE, HOLDER, EXPERIENCE = "Place", "Cutting part", "Shank and holder", "Experience"
@@ -246,7 +248,7 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     @property
     def says(self) -> str:
         """`T2 end mill 16`, with the diameter in the tool's own unit."""
-        return f"T{self.station} {KIND_WORDS[self.kind]} {self.size}"
+        return f"T{self.station} {tr(KIND_WORDS[self.kind])} {self.size}"
 
     @property
     def size(self) -> str:

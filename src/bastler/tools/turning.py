@@ -17,7 +17,7 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import ToolMaterial
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.shapes.chain import points_on
 from bastler.tools.drawn_edge import CHORD_MM, Edge, chain_of, edge_fault, scaled, strips
 from bastler.tools.insert import Insert, InsertCodeError, insert_of
@@ -30,15 +30,17 @@ Outline = tuple[Point, ...]
 TurnKind = Literal["turning", "boring", "grooving", "parting", "threading", "stop", "puller"]
 Side = Literal["outside", "inside", "face"]
 
-TURN_WORDS: dict[str, str] = {
-    "turning": "turning",
-    "boring": "boring bar",
-    "grooving": "groove",
-    "parting": "part-off",
-    "threading": "thread",
-    "stop": "bar stop",
-    "puller": "bar puller",
-}
+TURN_WORDS: dict[str, str] = sayable(
+    {
+        "turning": "turning",
+        "boring": "boring bar",
+        "grooving": "groove",
+        "parting": "part-off",
+        "threading": "thread",
+        "stop": "bar stop",
+        "puller": "bar puller",
+    }
+)
 TOWARD: dict[int, Point] = {
     1: (1, 1), 2: (-1, 1), 3: (-1, -1), 4: (1, -1), 5: (1, 0), 6: (0, 1), 7: (-1, 0), 8: (0, -1), 9: (0, 0),
 }  # fmt: skip
@@ -417,7 +419,7 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
                 else tr("buttress {profile:g}°{where}", profile=self.profile, where=where)
             )
         if self.holds:
-            return TURN_WORDS[self.kind]
+            return tr(TURN_WORDS[self.kind])
         if self.round_nosed and self.kind == "grooving":
             return tr(
                 "groove{where} R{corner_radius}",
@@ -428,7 +430,7 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             return tr("dovetail{where} {width}", where=where, width=number_text(self.width, Kind.LENGTH, self.unit))
         if self.drawn:
             return tr("form{where} {width}", where=where, width=number_text(self.width, Kind.LENGTH, self.unit))
-        return f"{TURN_WORDS[self.kind]}{where} {number_text(self.width, Kind.LENGTH, self.unit)}"
+        return f"{tr(TURN_WORDS[self.kind])}{where} {number_text(self.width, Kind.LENGTH, self.unit)}"
 
     @property
     def cutting(self) -> Outline:

@@ -194,7 +194,7 @@ def plunge(view: MillView) -> Iterator[Found]:
         text = tr(
             "Goes {depth} straight down; a {kind_words} does not cut over its centre.",
             depth=view.says(depth),
-            kind_words=KIND_WORDS[tool.kind],
+            kind_words=tr(KIND_WORDS[tool.kind]),
         )
         yield Found("stop", "plunge", text, move, depth, place)
 

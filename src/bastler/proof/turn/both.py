@@ -8,12 +8,13 @@ from dataclasses import replace
 
 import numpy as np
 
+from bastler.language import sayable, tr
 from bastler.nc import Control, Trace
 from bastler.nc.trace import Event, Finding
 from bastler.proof.scene import Scene
 
-NEVER = "The program never goes on with the second spindle: what is cut there is not in it."
-AGAIN = "Back at the main spindle: what is cut there behind the hand-over is not followed."
+NEVER = sayable("The program never goes on with the second spindle: what is cut there is not in it.")
+AGAIN = sayable("Back at the main spindle: what is cut there behind the hand-over is not followed.")
 
 
 def control_of(scenes: Sequence[Scene]) -> Control:
@@ -34,7 +35,7 @@ def apart(trace: Trace, many: int) -> Iterator[Trace]:
         return
     last = next((k for k, event in enumerate(trace.events) if event.what == "side"), None)
     if last is None:
-        never = Finding(max(trace.line_count, 1), 1, "never-handed", NEVER)
+        never = Finding(max(trace.line_count, 1), 1, "never-handed", tr(NEVER))
         yield trace
         yield replace(trace.between(len(trace), len(trace)), findings=() if trace.cut else (never,), events=())
         return
@@ -44,7 +45,7 @@ def apart(trace: Trace, many: int) -> Iterator[Trace]:
     before = tuple(f for f in trace.findings if runs_before(f.line - 1))
     later = tuple(f for f in trace.findings if not runs_before(f.line - 1))
     if len(behind):
-        later += (Finding(int(trace.line[end]) + 1, 1, "main-again", AGAIN),)
+        later += (Finding(int(trace.line[end]) + 1, 1, "main-again", tr(AGAIN)),)
     to_come = [Event(e.at - change.at, e.line, e.what, e.value) for e in trace.events[last + 1 :]]
     yield replace(trace.between(0, change.at), findings=before, events=trace.events[: last + 1])
     yield replace(trace.between(change.at, end), findings=later, events=tuple(e for e in to_come if e.at <= end - change.at))

@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar
 import shapely
 
 from bastler.ask import Answers, Trouble, ask
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.motion import Path
 from bastler.motion.even import equal_parts
 from bastler.shapes import Flat, Removal
@@ -21,7 +21,7 @@ from bastler.tools import Tool
 from bastler.units import Kind
 
 SHAPE = "Shape"
-NAMES = {1: "a flat", 2: "two flats", 4: "a square", 6: "a hexagon", 8: "an octagon"}
+NAMES = sayable({1: "a flat", 2: "two flats", 4: "a square", 6: "a hexagon", 8: "an octagon"})
 
 
 def _even(s: Answers) -> bool:
@@ -49,7 +49,7 @@ class Flats(CuttingStep, frozen=True, kw_only=True, tag="flats"):
 
     groups: ClassVar[tuple[str, ...]] = (SHAPE, TOOL)
     FIXED: ClassVar[frozenset[str]] = frozenset(("where_on", "counts"))
-    CHOSEN: ClassVar[str] = "The widest mill with a flat end that reaches the floor"
+    CHOSEN: ClassVar[str] = sayable("The widest mill with a flat end that reaches the floor")
 
     where_on: Where = "side"
     times: Annotated[int, ask("How many flats", Kind.COUNT, SHAPE, least=1, helps="Evenly round: 4 a square, 6 a hexagon.")] = 6
@@ -190,7 +190,7 @@ class Flats(CuttingStep, frozen=True, kw_only=True, tag="flats"):
         return Sketch(section=((lo[0], 0.0), (hi[0], 0.0)), dims=tuple(dims))
 
     def summary(self, ctx: FlatContext) -> str:
-        what = NAMES.get(self.times, tr("{times} flats", times=self.times))
+        what = tr(NAMES[self.times]) if self.times in NAMES else (tr("{times} flats", times=self.times))
         size = (
             tr("{across} across", across=number(self.across, ctx))
             if _even(self)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.steps.base import step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, given, number
@@ -26,7 +26,7 @@ class Boring(ToSizeStep, frozen=True, kw_only=True, tag="boring"):
     """Answers of boring. The head stands in the crib with the diameter that it is set to."""
 
     KIND: ClassVar[str] = "boring-head"
-    CALLED: ClassVar[str] = "boring head"
+    CALLED: ClassVar[str] = sayable("boring head")
     DOES: ClassVar[str] = "bore"
     STAGE: ClassVar[str] = "bore"
     LEAST: ClassVar[float] = 0.1

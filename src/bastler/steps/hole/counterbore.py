@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, Trouble, ask
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.motion import Path
 from bastler.motion.areas import HELIX_SHARE, NEAR_SHARE, Feeds, Manner, helix_down
 from bastler.motion.even import equal_parts
@@ -40,7 +40,7 @@ class Counterbore(PatternedStep, frozen=True, kw_only=True, tag="counterbore"):
     """Answers of counterboring."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
-    CHOSEN: ClassVar[str] = "The largest end mill that reaches the floor and has room to go down"
+    CHOSEN: ClassVar[str] = sayable("The largest end mill that reaches the floor and has room to go down")
 
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, HOLE, above=0)] = 11.0
     depth: Annotated[float, ask("How deep", Kind.LENGTH, HOLE, above=0, helps="From the surface the step starts on.")] = 6.0

@@ -6,7 +6,7 @@ import math
 from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, Trouble, ask
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.shapes import Removal, Revolved, disc
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage, step
 from bastler.steps.context import FlatContext
@@ -36,9 +36,9 @@ def _dwell(s: Answers, ctx: FlatContext) -> float:
 class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
     """Answers of countersinking."""
 
-    LACKS: ClassVar[str] = "countersink of this angle"
+    LACKS: ClassVar[str] = sayable("countersink of this angle")
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
-    CHOSEN: ClassVar[str] = "A tool of that angle that is wide enough"
+    CHOSEN: ClassVar[str] = sayable("A tool of that angle that is wide enough")
 
     diameter: Annotated[
         float, ask("Diameter", Kind.LENGTH, HOLE, above=0, helps="At the surface; the depth follows from it.")

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import drill_thrust, specific_force, torque
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.motion import Cycle
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage, step
@@ -72,7 +72,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
     """Answers of a drilling step."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, SPOT, TOOL)
-    CHOSEN: ClassVar[str] = "The drill of that diameter"
+    CHOSEN: ClassVar[str] = sayable("The drill of that diameter")
 
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, HOLE, above=0)] = 6.8
     extent: Annotated[Literal["blind", "through"], choose("Goes", {"blind": "To a depth", "through": "Through"}, HOLE)] = "blind"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, ask
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.steps.base import step
 from bastler.steps.context import FlatContext
 from bastler.steps.cut import TOOL, propose_vc
@@ -34,7 +34,7 @@ class Reaming(ToSizeStep, frozen=True, kw_only=True, tag="reaming"):
     """Answers of reaming."""
 
     KIND: ClassVar[str] = "reamer"
-    CALLED: ClassVar[str] = "reamer"
+    CALLED: ClassVar[str] = sayable("reamer")
     DOES: ClassVar[str] = "ream"
     STAGE: ClassVar[str] = "ream"
     LEAST: ClassVar[float] = 0.05

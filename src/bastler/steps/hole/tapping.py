@@ -10,7 +10,7 @@ import msgspec
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
 from bastler.cutting import specific_force, tap_torque
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.shapes import Removal
 from bastler.steps.base import Dim, Sketch, Stage, ThreadLines, step
 from bastler.steps.context import FlatContext
@@ -81,9 +81,9 @@ def _peck(s: Answers, ctx: FlatContext) -> float | None:
 class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
     """Answers of tapping. The tap says the thread."""
 
-    LACKS: ClassVar[str] = "tap of this size"
+    LACKS: ClassVar[str] = sayable("tap of this size")
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
-    CHOSEN: ClassVar[str] = "The tap that the holes were drilled for"
+    CHOSEN: ClassVar[str] = sayable("The tap that the holes were drilled for")
 
     vc: float | None = None
     n: Annotated[float | None, ask("Spindle speed", Kind.SPINDLE_SPEED, TOOL, above=0, propose=_n, symbol="n")] = None

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, thread_of, thread_or_none
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.motion.even import equal_parts
 from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, outside_pass
 from bastler.shapes import Removal, Revolved, disc
@@ -52,7 +52,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
     """Answers of thread milling."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
-    CHOSEN: ClassVar[str] = "The widest of this pitch that has room in the hole"
+    CHOSEN: ClassVar[str] = sayable("The widest of this pitch that has room in the hole")
 
     side: Annotated[Literal["inside", "outside"], choose("Thread", SIDES, HOLE)] = "inside"
     thread: Annotated[str, pick("Name", "word", HOLE, helps="M12, M42 × 1.5, 1/2-13 UNC, G 3/4, R 1/2.")] = "M12"

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage
 from bastler.steps.context import FlatContext
@@ -41,7 +41,7 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
     smaller before: under `LEAST` is rubbed, not cut, over `MOST` is too much; and has `vc` and `vf` with proposals of its own."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOLE, TOOL)
-    CHOSEN: ClassVar[str] = "The tool of that diameter"
+    CHOSEN: ClassVar[str] = sayable("The tool of that diameter")
     KIND: ClassVar[str] = ""
     CALLED: ClassVar[str] = ""
     DOES: ClassVar[str] = ""
@@ -86,20 +86,20 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
         if found:
             return found
         if self.diameter is None:
-            return [Trouble("tool", tr("There is no {called} among the job's tools.", called=self.CALLED))]
+            return [Trouble("tool", tr("There is no {called} among the job's tools.", called=tr(self.CALLED)))]
         tool = ctx.tool(self.tool)
         if tool is None:
             sizes = sorted(t.diameter for t in ctx.tools if t.kind == self.KIND)
             nearest = min(sizes, key=lambda d: abs(d - given(self.diameter)), default=None)
             has = ", ".join(f"{d:g}" for d in sizes) or "none"
             return [
-                Trouble("diameter", tr("No {called} of this size. The crib has {has}.", called=self.CALLED, has=has), nearest)
+                Trouble("diameter", tr("No {called} of this size. The crib has {has}.", called=tr(self.CALLED), has=has), nearest)
             ]
         if tool.kind != self.KIND or not self._fits(tool, self.diameter, ctx):
             return [
                 Trouble(
                     "tool",
-                    tr("This is not a {called} of {diameter}.", called=self.CALLED, diameter=number(self.diameter, ctx)),
+                    tr("This is not a {called} of {diameter}.", called=tr(self.CALLED), diameter=number(self.diameter, ctx)),
                     self.choose_tool(ctx),
                 )
             ]
@@ -118,7 +118,7 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
                         tr(
                             "The holes are {narrow}: too much is left for a {called}.",
                             narrow=number(narrow, ctx),
-                            called=self.CALLED,
+                            called=tr(self.CALLED),
                         ),
                     )
                 ]
@@ -162,7 +162,7 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
 
     def summary(self, ctx: FlatContext) -> str:
         deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _blind(self) else "through"
-        size = f"Ø{number(self.diameter, ctx)}" if self.diameter else f"no {self.CALLED}"
+        size = f"Ø{number(self.diameter, ctx)}" if self.diameter else tr("no {called}", called=tr(self.CALLED))
         return f"{self.many(ctx)} × {size} {deep}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:

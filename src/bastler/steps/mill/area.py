@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, ask, choose, is_, pick
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.motion.even import equal_parts
 from bastler.shapes.kinds import Region
 from bastler.steps.base import Stage
@@ -90,7 +90,7 @@ def _f_vf(s: Answers, ctx: FlatContext) -> float | None:
 class AreaStep(CuttingStep, frozen=True, kw_only=True):
     """A step that clears an area to a floor. `footprint` is the area seen from above."""
 
-    CHOSEN: ClassVar[str] = "The largest end mill that goes into the corners and reaches the floor"
+    CHOSEN: ClassVar[str] = sayable("The largest end mill that goes into the corners and reaches the floor")
     stepover_share = 0.5
 
     depth: Annotated[

@@ -6,7 +6,7 @@ import math
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, pick
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.motion import Path
 from bastler.motion.areas import Feeds, follow
 from bastler.motion.finishing import overlapped
@@ -57,7 +57,7 @@ def _extra(s: Answers, ctx: FlatContext) -> float:
 class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
     """Answers of an edge break."""
 
-    LACKS: ClassVar[str] = "chamfer mill"
+    LACKS: ClassVar[str] = sayable("chamfer mill")
     groups: ClassVar[tuple[str, ...]] = (SHAPE, TOOL)
 
     outline: Annotated[str, pick("Outline", "outline", SHAPE)] = ""

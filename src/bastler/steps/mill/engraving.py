@@ -10,7 +10,7 @@ import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.bounds import SIGNS
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.motion import Path
 from bastler.motion.areas import NEAR_SHARE
 from bastler.shapes import Frame, Furrow, Line, Removal
@@ -52,9 +52,9 @@ def _fz(s: Answers, ctx: FlatContext) -> float | None:
 class Engraving(CuttingStep, frozen=True, kw_only=True, tag="engraving"):
     """Answers of engraving."""
 
-    LACKS: ClassVar[str] = "engraving tool or ball-nose mill"
+    LACKS: ClassVar[str] = sayable("engraving tool or ball-nose mill")
     groups: ClassVar[tuple[str, ...]] = (TEXT, WHERE, TOOL)
-    CHOSEN: ClassVar[str] = "The engraving tool with the finest tip, else another with a point"
+    CHOSEN: ClassVar[str] = sayable("The engraving tool with the finest tip, else another with a point")
 
     text: Annotated[str, pick("Text", "word", TEXT, helps="#### is a running number, a sign for each digit.")] = "WINCH"
     first: Annotated[

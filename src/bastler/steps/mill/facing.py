@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, isnt
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.motion import FacingRows, Path, face_rows, face_spiral
 from bastler.motion.even import equal_parts
 from bastler.shapes import Flat, Removal
@@ -90,9 +90,9 @@ def _last_vf(s: Answers, ctx: FlatContext) -> float | None:
 class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
     """Answers of a facing step."""
 
-    LACKS: ClassVar[str] = "face mill or end mill"
+    LACKS: ClassVar[str] = sayable("face mill or end mill")
     groups: ClassVar[tuple[str, ...]] = (WHERE, HOW, TOOL)
-    CHOSEN: ClassVar[str] = "The widest face mill, else the widest end mill"
+    CHOSEN: ClassVar[str] = sayable("The widest face mill, else the widest end mill")
 
     finish_z: Annotated[
         float, ask("Finished top at Z", Kind.LENGTH, WHERE, helps="Height of the faced surface over part zero.")

@@ -6,7 +6,7 @@ import math
 from typing import Annotated, ClassVar
 
 from bastler.ask import Answers, ask
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.motion import Path
 from bastler.motion.areas import Manner, enter, entry_of
 from bastler.motion.rings import Clearing, Rings
@@ -42,7 +42,7 @@ class RoundPocket(LoopedStep, frozen=True, kw_only=True, tag="round-pocket"):
     """Answers of a round pocket."""
 
     groups: ClassVar[tuple[str, ...]] = (WHERE, SHAPE, TOOL, ENTRY, FINISH)
-    CHOSEN: ClassVar[str] = "The largest end mill that reaches the floor and leaves room for its helix"
+    CHOSEN: ClassVar[str] = sayable("The largest end mill that reaches the floor and leaves room for its helix")
 
     x: CentreX = 0.0
     y: CentreY = 0.0

@@ -20,7 +20,7 @@ from bastler.cutting import (
     thread_or_none,
     wire_for,
 )
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.motion.moves import Go, Sync, ThreadCycle
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, ThreadLines, TurnSketch, replaced, step
@@ -49,7 +49,7 @@ WHERE, THREAD, PASSES = "Where", "Thread", "Passes"
 FLANK_SHIFT = 0.95
 """Share of the flank's slope that alternating infeed follows, so that the other flank is not rubbed."""
 
-FROM_THE_CHUCK = "Cut from the chuck to the front: the run-in lies behind the thread, and a relief has to be there."
+FROM_THE_CHUCK = sayable("Cut from the chuck to the front: the run-in lies behind the thread, and a relief has to be there.")
 ROUND_SHARE = 0.05
 """So far the corners of a tip may be off the radius that a round thread has there, as a share of it."""
 BLUNT_MM = 0.01
@@ -540,7 +540,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
                 ),
             ),
             *((THREAD, text) for text in self._measured(ctx, thread)),
-            *([(WHERE, FROM_THE_CHUCK)] if self.outward(ctx) else []),
+            *([(WHERE, tr(FROM_THE_CHUCK))] if self.outward(ctx) else []),
             (PASSES, tr("{count} passes, {depth} deep on the radius.", count=count, depth=number(self.depth(ctx), ctx))),
         ]
 
