@@ -40,6 +40,8 @@ from bastler.tools.lists import Conflict, ToolListError, csv_list, json_list, me
 TABS = {"tools": sayable("Tools"), "materials": sayable("Materials"), "machines": sayable("Machines")}
 FILTERS = sayable({"job": "In this job", "machine": "In the machine", "all": "All"})
 LARGEST_LIST = 5_000_000
+COPY = sayable({"tools": "Copy the tool", "materials": "Copy the material", "machines": "Copy the machine"})
+DELETE = sayable({"tools": "Delete the tool", "materials": "Delete the material", "machines": "Delete the machine"})
 LISTS = sayable("Tool lists (*.csv *.json)")
 MACHINE_TILE = (138, 104)
 """Six machines stand in a row on a screen of 1280."""
@@ -369,7 +371,7 @@ class CribPlace(QWidget):
         else:
             changed, fresh = crib_edits.card_copied(job, ident)
         self.selected[self.tab] = fresh
-        self._edit(changed, tr("Copy the {removesuffix}", removesuffix=self.tab.removesuffix("s")))
+        self._edit(changed, tr(COPY[self.tab]))
         self.form.take_focus()
 
     def _delete(self) -> None:
@@ -384,7 +386,7 @@ class CribPlace(QWidget):
             self.session.said.emit("wrong", tr("It is in use here and stays."))
             self._offer(tr("It is in use by this job and stays."))
             return
-        self._edit(changed, tr("Delete the {removesuffix}", removesuffix=self.tab.removesuffix("s")))
+        self._edit(changed, tr(DELETE[self.tab]))
 
     # -- lists ------------------------------------------------------------------------------------------------------------
 

@@ -23,7 +23,7 @@ from bastler.app.theme import ROLES, colour, icon, sans
 from bastler.ask import Question
 from bastler.exchange import Drawing, Joined
 from bastler.job.from_drawing import PLACES_OF, Circles, Part, Place, bounds, laid, shift_for, taken
-from bastler.language import many, sayable, tr
+from bastler.language import many, sayable, tr, tr_many
 from bastler.shapes.chain import points_on
 from bastler.units import ExpressionError, Kind, Unit, evaluate, number_text, scale, with_unit
 
@@ -383,11 +383,7 @@ class DrawingPicker(QWidget):
             count = len(picks)
             session.said.emit(
                 "",
-                tr(
-                    "{count} taken. A step's “change” offers {count_2}.",
-                    count=count,
-                    count_2=tr("it") if count == 1 else tr("them"),
-                ),
+                tr_many(count, "{count} taken. A step's “change” offers it.", "{count} taken. A step's “change” offers them."),
             )
         self.closed.emit()
 

@@ -192,7 +192,7 @@ class Finder(QFrame):
         for remark in whole.remarks if whole is not None else ():
             yield Entry("Remark", remark.text, partial(self.window_.show_remark, remark), remark.level, remark.code)
         for number, line in enumerate(proof.program.text.splitlines() if proof is not None else (), 1):
-            yield Entry("Line", line, partial(self.window_.to_line, number), tr("line {number}", number=number))
+            yield Entry("Program line", line, partial(self.window_.to_line, number), tr("line {number}", number=number))
 
     # -- going there ------------------------------------------------------------------------------------------------------
 

@@ -11,7 +11,9 @@ from bastler.language import sayable
 MOST = 60
 """So many are listed: who sees as many types another letter."""
 MOST_OF_A_KIND = 12
-KINDS = sayable(("Command", "Step", "Question", "Pattern or outline", "Tool", "Material", "Machine", "Remark", "Line", "Sample"))
+KINDS = sayable(
+    ("Command", "Step", "Question", "Pattern or outline", "Tool", "Material", "Machine", "Remark", "Program line", "Sample")
+)
 """In the order in which equals are listed."""
 
 

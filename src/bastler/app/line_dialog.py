@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QProgressBar, QPush
 from bastler.app.labels import Label
 from bastler.app.theme import ROLES, dress
 from bastler.disk import reason_of, write_whole
-from bastler.language import tr
+from bastler.language import tr, tr_as
 from bastler.live.line import LineError, Stopped, is_whole, receive, send
 from bastler.machines import MachineCard, SerialLine
 from bastler.units import grouped
@@ -106,10 +106,10 @@ class LineDialog(QDialog):
         about.setObjectName("soft")
         column.addWidget(about)
         row = QHBoxLayout()
-        row.addWidget(Label(tr("Line")))
+        row.addWidget(Label(tr_as("serial", "Line")))
         self.port = QComboBox()
         self.port.setEditable(True)
-        self.port.setAccessibleName(tr("Line"))
+        self.port.setAccessibleName(tr_as("serial", "Line"))
         self.port.addItems(dict.fromkeys([*([port] if port else []), *ports()]))
         row.addWidget(self.port, 1)
         column.addLayout(row)

@@ -16,11 +16,17 @@ from bastler.app.session import Session
 from bastler.ask import Question
 from bastler.job import edits
 from bastler.job.parts import Place, offset_index
-from bastler.language import sayable, tr
+from bastler.language import decimal, sayable, tr
 from bastler.steps import Contour, FreeMove
 from bastler.steps.general.between import Blank, names_in
 from bastler.tools import Experience
 from bastler.units import ExpressionError, Kind, evaluate, number_text
+
+
+def pointed(line: str) -> str:
+    """A line as it was typed, with a point in its numbers: where people write a comma there, one between two digits is meant so,
+    and one before a blank stands between two numbers."""
+    return re.sub(r"(?<=[0-9]),(?=[0-9])", ".", line) if decimal(".") == "," else line
 
 
 class _PointsEdit(CommandKeys, QPlainTextEdit):
@@ -54,13 +60,17 @@ class LinesRow(Row):
         if self.text.hasFocus():
             return
         self._showing = True
-        self.text.setPlainText("\n".join(self.write(entry) for entry in self.entries()))
+        self.text.setPlainText("\n".join(self.apart(self.write(entry)) for entry in self.entries()))
         self._showing = False
 
     def entries(self) -> Sequence[Any]:
         """What is shown, one by one."""
         found: Sequence[Any] = self.given()[0]
         return found
+
+    def apart(self, line: str) -> str:
+        """A line as it is shown: where a comma is within numbers, a semicolon stands between them."""
+        return line.replace(", ", "; ") if decimal(".") == "," else line
 
     def write(self, entry: Any) -> str:
         raise NotImplementedError
@@ -91,7 +101,7 @@ class LinesRow(Row):
             if not line.strip():
                 continue
             try:
-                found.append(self.read(self.parts_of(line)))
+                found.append(self.read(self.parts_of(pointed(line))))
             except (ExpressionError, ValueError):
                 self._reason = tr("Line {k}: {hint}", k=k, hint=tr(self.HINT))
                 break
@@ -172,7 +182,7 @@ class ContoursRow(LinesRow):
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
-        self.text.setPlaceholderText(tr("circle 70, 30, 12"))
+        self.text.setPlaceholderText("circle 70, 30, 12")
         self.helps.setText(
             tr("Centre X, Y and Ø; or X, Y, length, width, R corner radius, A angle. Write it {hint}", hint=tr(self.HINT))
         )
@@ -181,7 +191,7 @@ class ContoursRow(LinesRow):
         words = "hollow " if entry.role == "hollow" else ""
         if entry.form == "outline":
             outline = self.session.job.outline(entry.outline)
-            words += tr("outline {name}", name=outline.name if outline else entry.outline)
+            words += f"outline {outline.name if outline else entry.outline}"
         else:
             sizes = (entry.diameter,) if entry.form == "circle" else (entry.length, entry.width)
             words += f"{entry.form} " + ", ".join(self.shown(v) for v in (entry.x, entry.y, *sizes))
@@ -189,7 +199,7 @@ class ContoursRow(LinesRow):
                 words += f", R{self.shown(entry.corner_radius)}"
             if entry.form == "rectangle" and entry.angle:
                 words += f", A{self.shown(entry.angle, Kind.ANGLE)}"
-        return words + (tr(", {below} below", below=self.shown(entry.below)) if entry.below else "")
+        return words + (f", {self.shown(entry.below)} below" if entry.below else "")
 
     def read(self, parts: list[str]) -> Contour:
         text = ", ".join(parts)
@@ -232,7 +242,9 @@ class ExperienceRow(LinesRow):
         self.text.setPlaceholderText(tr("aluminium, 220, 0.06, shop"))
 
     def write(self, entry: Any) -> str:
-        return f"{entry.material}, {entry.vc:g}, {entry.fz:g}" + (f", {entry.source}" if entry.source else "")
+        return f"{entry.material}, {decimal(f'{entry.vc:g}')}, {decimal(f'{entry.fz:g}')}" + (
+            f", {entry.source}" if entry.source else ""
+        )
 
     def read(self, parts: list[str]) -> Experience:
         material, vc, *rest = parts
@@ -251,6 +263,9 @@ class CodeRow(LinesRow):
         super().__init__(session, question, address)
         self.text.setFixedHeight(190)
         self.text.setPlaceholderText("G0 Z5\nM8")
+
+    def apart(self, line: str) -> str:
+        return line
 
     def write(self, entry: Any) -> str:
         return str(entry)

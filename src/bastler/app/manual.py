@@ -111,7 +111,7 @@ def html_of_manual(folder: Path | None = None) -> bytes:
 
     def inside(found: re.Match[str]) -> str:
         data = (folder / found[1]).read_bytes() if folder is not None else b""
-        return tr('src="data:image/png;base64,{decode}"', decode=base64.b64encode(data).decode())
+        return f'src="data:image/png;base64,{base64.b64encode(data).decode()}"'
 
     text = re.sub(r'src="([\w-]+\.png)"', inside, text)
     return text.replace("<head>", f'<head><meta charset="utf-8"><title>{tr(TITLE)}</title>', 1).encode()

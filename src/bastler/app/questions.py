@@ -163,7 +163,7 @@ class QuestionColumn(QWidget):
             if card == STOCK:
                 own = session.job.stock if held is None else held.stock
             of_job = questions_of(type(session.job)) if card == STOCK else ()
-            found = [Asked(tr("Machine"), q, f"job.{q.name}", True) for q in of_job]
+            found = [Asked("Machine", q, f"job.{q.name}", True) for q in of_job]
             said = questions_of(own.__class__)
             if isinstance(own, ChuckHolding):
                 said = tuple(said_of(q, session.job.card) for q in said)

@@ -372,6 +372,4 @@ class RouteCard(QWidget):
         others = [s for s in self._order[2:] if s != ident]
         place = sum(1 for s in others if self.cards[s].geometry().center().y() < here)
         if [*others[:place], ident, *others[place:]] != self._order[2:]:
-            self.session.edit(
-                edits.step_moved(self.session.job, ident, place), tr("Move the step"), merge=tr("move {ident}", ident=ident)
-            )
+            self.session.edit(edits.step_moved(self.session.job, ident, place), tr("Move the step"), merge=f"move {ident}")

@@ -19,7 +19,7 @@ from bastler.app.session import Session
 from bastler.app.theme import ROLES, tool_hue
 from bastler.app.touch_bar import OffScale, TouchBar
 from bastler.app.zooming import NOTCH
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.live.shown import Flat, ShownProof, ShownStage, Turned
 from bastler.proof.faces import Mesh, Others
 from bastler.proof.polar.planes import CutPlane
@@ -36,7 +36,7 @@ STILL = 200
 LOAD_AFTER = 2500
 """Milliseconds after a proof in which nobody asked for the solid after which its toolkit is loaded."""
 NARROW = "padding: 0 8px;"
-LOOKS = {"Full": (1.0, True), "See through": (0.28, True), "Edges": (0.0, False)}
+LOOKS = {sayable("Full"): (1.0, True), sayable("See through"): (0.28, True), sayable("Edges"): (0.0, False)}
 """How the part is looked at: how solid it is, and whether its faces are there at all."""
 TURNS = {
     Qt.Key.Key_Left: (15.0, 0.0),
@@ -46,11 +46,11 @@ TURNS = {
 }
 NEARER = {"+": NOTCH, "=": NOTCH, "-": 1 / NOTCH}
 VIEWS = {
-    "Iso": ((-0.55, -1.0, 0.85), (0, 0, 1)),
-    "Top": ((0, 0, 1), (0, 1, 0)),
-    "Below": ((-0.55, -1.0, -0.85), (0, 0, -1)),
-    "Front": ((0, -1, 0), (0, 0, 1)),
-    "Right": ((1, 0, 0), (0, 0, 1)),
+    sayable("Iso"): ((-0.55, -1.0, 0.85), (0, 0, 1)),
+    sayable("Top"): ((0, 0, 1), (0, 1, 0)),
+    sayable("Below"): ((-0.55, -1.0, -0.85), (0, 0, -1)),
+    sayable("Front"): ((0, -1, 0), (0, 0, 1)),
+    sayable("Right"): ((1, 0, 0), (0, 0, 1)),
 }
 
 

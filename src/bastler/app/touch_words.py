@@ -9,6 +9,8 @@ from bastler.live.shown import ShownProof
 from bastler.proof.touch import Apart, Face, Touch
 from bastler.units import Kind, Unit, number_text, printed
 
+AS_APART = sayable(("point to point", "face to face", "axis to axis", "axis to face"))
+"""As what places may be apart, in the words of `proof.touch`."""
 FACES = sayable({"plane": "flat face", "slope": "slope", "inside": "inside, where it is cut open"})
 WALL = 0.5
 """A flat face whose normal rises by less is called a wall."""

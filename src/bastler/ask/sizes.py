@@ -47,6 +47,6 @@ def limits_in_words(struct: Any, name: str, unit: Unit) -> str:
 
 def toleranced(struct: Any, unit: Unit) -> Iterator[Question]:
     """The questions of a struct that were answered with a tolerance."""
-    for question in questions_of(type(struct)):  # type: ignore[arg-type]  # a class of structs is hashable
+    for question in questions_of(type(struct)):
         if question.kind is Kind.LENGTH and limits_said(struct, question.name, unit) is not None:
             yield question

@@ -224,7 +224,7 @@ def _acme(size: str, tpi: str, letters: str) -> Thread:
     room = 2 * INCH * next((c for most, c in ACME_CLEARANCE if n <= most), ACME_CLEARANCE[-1][1])
     high = 0.3 * p if stub else 0.5 * p
     family: Family = "stub-acme" if stub else "acme"
-    name = tr("{size}-{n:g} {stub}ACME", size=size, n=n, stub=tr("STUB ") if stub else "")
+    name = f"{size}-{n:g} {'STUB ' if stub else ''}ACME"
     return Thread(name, family, d, p, 29.0, d - 2 * high - room, d - 2 * high, d + room, d - high)
 
 
@@ -269,7 +269,7 @@ def _buttress_inch(size: str, tpi: str) -> Thread:
     _sound(d, p)
     beyond = (0.662709 - 0.6) * p
     root, bore, nut = d - 1.2 * p - 2 * beyond, d - 1.2 * p, d + 2 * beyond
-    name = tr("{size}-{n:g} BUTT", size=size, n=n)
+    name = f"{size}-{n:g} BUTT"
     return Thread(name, "buttress", d, p, 52.0, root, bore, nut, d - 0.6 * p, steep=7.0, rounding=(0.07141, 0.07141))
 
 
@@ -278,7 +278,7 @@ def _own(size: str, pitch: str, angle: str, depth: str) -> Thread:
     _sound(d, p)
     if not 1.0 <= a <= 90.0:
         raise ThreadNameError(tr("The angle of a profile lies between 1 and 90°."))
-    made = Thread(tr("own {d:g} × {p:g}, {a:g}°, {h:g}", d=d, p=p, a=a, h=h), "own", d, p, a, d - 2 * h, d - 2 * h, d, d - h)
+    made = Thread(f"own {d:g} × {p:g}, {a:g}°, {h:g}", "own", d, p, a, d - 2 * h, d - 2 * h, d, d - h)
     if h <= 0 or made.flat < 0 or 2 * h >= d:
         raise ThreadNameError(tr("So deep a thread of {a:g}° does not fit into a pitch of {p:g}.", a=a, p=p))
     return made

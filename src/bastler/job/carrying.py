@@ -23,6 +23,7 @@ from bastler.steps import AnyStep, HandOver, kind_of
 from bastler.tools import AnyTool
 
 replace = msgspec.structs.replace
+OF_STEP = sayable({"pattern": "the pattern of this step", "outline": "the outline of this step"})
 UNITS = sayable({"mm": "millimetres", "inch": "inches"})
 
 
@@ -115,9 +116,7 @@ def taken_up(before: Job, found: Brought, carried: Job, ident: str) -> Brought:
             steps = tuple(changed if s.id == ident else s for s in found.job.holding_of(ident).steps)
             held = found.job.holding_of(ident)
             holdings = tuple(replace(h, steps=steps) if h.id == held.id else h for h in found.job.holdings)
-            return Brought(
-                replace(found.job, holdings=holdings), found.steps, found.words or tr("the {which} of this step", which=which)
-            )
+            return Brought(replace(found.job, holdings=holdings), found.steps, found.words or tr(OF_STEP[which]))
     return found
 
 

@@ -139,7 +139,7 @@ def _tools(group: tuple[PlannedHolding, ...], proofs: list[AnyProof]) -> Iterato
 def _sizes(plan: Plan) -> Iterator[SizeLine]:
     """What there is to measure: of the whole part, then what each step makes, as it is dimensioned on the sheet."""
     job, stock = plan.job, plan.first.stock
-    says, length = ("Thickness", stock.thickness) if isinstance(stock, BlockStock) else ("Length", stock.finished)
+    says, length = (tr("Thickness"), stock.thickness) if isinstance(stock, BlockStock) else (tr("Length"), stock.finished)
     text, of = printed(length, Kind.LENGTH, job.unit), suffix(Kind.LENGTH, job.unit)
     own = None if isinstance(stock, BlockStock) else limits_said(stock, "finished", job.unit)
     yield SizeLine(0, tr("The whole part"), says, (own and size_typed(stock, "finished", job.unit)) or text, of, own)

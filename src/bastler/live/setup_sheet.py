@@ -103,7 +103,9 @@ def sizes_csv(sheet: SetupSheet) -> str:
     writer.writerow(SIZE_HEADINGS)
     for size in sheet.sizes:
         least, most = limits_text(size, sheet.unit)
-        writer.writerow((size.number or "", inert(size.title), inert(size.says), size.text, least, most, size.unit, ""))
+        writer.writerow(
+            (size.number or "", inert(size.title), inert(size.says), size.text.replace(",", "."), least, most, size.unit, "")
+        )
     return out.getvalue()
 
 

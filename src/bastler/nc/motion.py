@@ -23,19 +23,17 @@ what one of an X word is (0.5 where X is a diameter)."""
 STATE_SIZE = 15
 
 NO_CENTRE, RADIUS_OFF, SHORT_RADIUS, NO_FEED, NO_MODE, TWICE, BOTH_FORMS, NOT_USED, NO_TIME = 1, 2, 3, 4, 5, 6, 7, 8, 9
-MOTION_REASONS = sayable(
-    {
-        NO_CENTRE: ("arc-centre", "An arc needs its centre (I J K) or its radius (R)."),
-        RADIUS_OFF: ("arc-radius", "Start and end of this arc are not equally far from its centre."),
-        SHORT_RADIUS: ("arc-radius", "The radius is too small for the distance, or the arc is a full circle."),
-        NO_FEED: ("feed-missing", "No feed rate is in force."),
-        NO_MODE: ("motion-missing", "Axis words, but no motion word is in force."),
-        TWICE: ("word-twice", "The same word stands twice in this line."),
-        BOTH_FORMS: ("arc-centre", "An arc is given by its centre or by its radius, not both."),
-        NOT_USED: ("word-unused", "I, J, K and R have no meaning in this line, or not all of them."),
-        NO_TIME: ("feed-missing", "In inverse time (G93) every line that feeds needs its own F."),
-    }
-)
+MOTION_REASONS = {
+    NO_CENTRE: ("arc-centre", sayable("An arc needs its centre (I J K) or its radius (R).")),
+    RADIUS_OFF: ("arc-radius", sayable("Start and end of this arc are not equally far from its centre.")),
+    SHORT_RADIUS: ("arc-radius", sayable("The radius is too small for the distance, or the arc is a full circle.")),
+    NO_FEED: ("feed-missing", sayable("No feed rate is in force.")),
+    NO_MODE: ("motion-missing", sayable("Axis words, but no motion word is in force.")),
+    TWICE: ("word-twice", sayable("The same word stands twice in this line.")),
+    BOTH_FORMS: ("arc-centre", sayable("An arc is given by its centre or by its radius, not both.")),
+    NOT_USED: ("word-unused", sayable("I, J, K and R have no meaning in this line, or not all of them.")),
+    NO_TIME: ("feed-missing", sayable("In inverse time (G93) every line that feeds needs its own F.")),
+}
 
 
 def motion_reason(what: int) -> tuple[str, str]:

@@ -21,15 +21,13 @@ from bastler.units import Kind, figures, grouped, with_unit
 if TYPE_CHECKING:
     from bastler.proof.result import AnyProof
 
-ADDS: dict[Where, tuple[str, str]] = sayable(
-    {
-        "top": ("Face the top", "add:facing"),
-        "bottom": ("Face the underside", "add:facing"),
-        "sides": ("Mill the sides", "add:sides"),
-        "front": ("Face the end", "add:turn-facing"),
-        "back": ("Face the back", "add:turn-facing"),
-    }
-)
+ADDS: dict[Where, tuple[str, str]] = {
+    "top": (sayable("Face the top"), "add:facing"),
+    "bottom": (sayable("Face the underside"), "add:facing"),
+    "sides": (sayable("Mill the sides"), "add:sides"),
+    "front": (sayable("Face the end"), "add:turn-facing"),
+    "back": (sayable("Face the back"), "add:turn-facing"),
+}
 STAYS: dict[Where, str] = {
     "top": "stock.top_comes",
     "bottom": "stock.bottom_comes",

@@ -7,7 +7,7 @@ import numpy as np
 
 from bastler.ask import Trouble, questions_of
 from bastler.job import PlannedHolding
-from bastler.language import many, tr
+from bastler.language import tr, tr_many
 from bastler.nc import RAPID
 from bastler.post.writer import cutting_stages
 from bastler.proof.cures import cure_for
@@ -151,8 +151,8 @@ def _by_hand(proof: AnyProof, held: PlannedHolding) -> list[Remark]:
     edits = {edit.id: edit for edit in held.job.by_hand}
     remarks = []
     if laid := len(proof.program.typed):
-        text = tr(
-            "{many} of this program {laid} changed by hand.", many=many(laid, "place"), laid=tr("are") if laid > 1 else tr("is")
+        text = tr_many(
+            laid, "{count} place of this program is changed by hand.", "{count} places of this program are changed by hand."
         )
         line = min(place.first for place in proof.program.typed) + 1
         remarks.append(Remark(level="note", code="by-hand", text=text, line=line))

@@ -11,7 +11,7 @@ import msgspec
 
 from bastler.ask import Trouble
 from bastler.bounds import SEGMENTS
-from bastler.language import tr
+from bastler.language import tr, tr_many
 from bastler.shapes.corners import Corner, Placed, join, with_corners
 from bastler.shapes.outline import AnyOutline, AnySegment, TurnedOutline, field_name, givens
 from bastler.shapes.rounded import Line, Segment
@@ -141,7 +141,7 @@ def _troubles(outline: AnyOutline, solution: Solution) -> Iterator[Trouble]:
 def _short(outline: AnyOutline, missing: Missing) -> str:
     """What a run of segments is short of, in words."""
     count = NUMBERS[missing.count] if missing.count < len(NUMBERS) else str(missing.count)
-    more = tr("{capitalize} more number{count}", capitalize=count.capitalize(), count="s" if missing.count > 1 else "")
+    more = tr_many(missing.count, "{word} more number", "{word} more numbers", word=tr(count).capitalize())
     if missing.first == missing.last:
         words = [label(outline.segments[k], key) for k, key in missing.helps]
         return f"{more}: {_or(words)}." if words else f"{more}."

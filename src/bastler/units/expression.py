@@ -20,7 +20,7 @@ import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.units.kinds import MM_PER_INCH, Kind, Unit
 from bastler.units.limits import LENGTHS, LimitsError, Off, Parted, aimed, parted
 
@@ -153,8 +153,11 @@ def _family(kind: Kind) -> str:
     return {Kind.ANGLE: "angle", Kind.TIME: "time"}.get(kind, "number")
 
 
+_ARTICLES = sayable({"length": "a length", "angle": "an angle", "time": "a time", "number": "a number"})
+
+
 def _article(word: str) -> str:
-    return f"an {word}" if word[0] in "aeiou" else f"a {word}"
+    return tr(_ARTICLES[word])
 
 
 def _tokens(text: str) -> list[_Token]:

@@ -59,7 +59,7 @@ class Keyway(Slot, frozen=True, kw_only=True, tag="keyway"):
 
     def sources(self, ctx: FlatContext) -> dict[str, str]:
         found = super().sources(ctx)
-        name = tr("DIN 6885-1") if ctx.unit == "mm" else tr("ASME B17.1")
+        name = "DIN 6885-1" if ctx.unit == "mm" else "ASME B17.1"
         shaft = f"Ø{number(2 * (self.top or 0.0), ctx)}"
         why = (
             tr("{name} for a shaft of {shaft}.", name=name, shaft=shaft)

@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
-from bastler.language import tr
+from bastler.language import many, tr
 from bastler.shapes import Arc, Frame, PlanOutline, draw, rounded_rectangle
 from bastler.shapes.region import Loop, oriented, region_of
 from bastler.steps.base import Sketch, step
@@ -117,7 +117,7 @@ class InOutline:
     def summary(self: Answers, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
         count = sum(c.role == "island" for c in self.islands)
-        more = tr(", {count} island{count_2}", count=count, count_2="s" if count > 1 else "") if count else ""
+        more = ", " + many(count, "island") if count else ""
         name = f"“{outline.name}”, " if outline else ""
         return f"{name}{depth_words(self, ctx)}{more}"
 

@@ -10,7 +10,7 @@ from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose
 from bastler.cutting import feed_for, roughness
-from bastler.language import tr
+from bastler.language import many, tr
 from bastler.motion.moves import Bend, TurnPath
 from bastler.motion.turning import (
     Pencil,
@@ -250,8 +250,4 @@ class TurnRest(_Finishing, frozen=True, kw_only=True, tag="turn-rest"):
         count = (
             len(list(self.stretches(ctx, tool, self.chain(ctx, tool)))) if tool and shape and not self.drawn(ctx).troubles else 0
         )
-        return (
-            tr("“{name}”, {count} place{count_2}", name=shape.name, count=count, count_2="s" if count != 1 else "")
-            if shape
-            else tr("no outline yet")
-        )
+        return tr("“{name}”, {many}", name=shape.name, many=many(count, "place")) if shape else tr("no outline yet")

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Trouble, choose, pick
-from bastler.language import tr
+from bastler.language import many, tr
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Given, Stage, TurnSketch, replaced, step
 from bastler.steps.cut import TOOL, given
@@ -80,4 +80,4 @@ class FreeMoves(TurningStep, frozen=True, kw_only=True, tag="free-moves"):
         return TurnSketch(lines=(tuple((m.z, m.d / 2) for m in self.moves),))
 
     def summary(self, ctx: TurnedContext) -> str:
-        return tr("{moves} move{moves_2}", moves=len(self.moves), moves_2="s" if len(self.moves) != 1 else "")
+        return many(len(self.moves), "move")

@@ -512,10 +512,11 @@ def _straight_up(edge: list[Segment], top: float) -> list[Segment]:
 
 
 def distances(text: str) -> list[float]:
-    """The distances that are typed one behind the other, in the job's unit. ExpressionError for what is no number."""
+    """The distances that are typed one behind the other, in the job's unit; where a semicolon stands between them, a comma in one
+    is its decimal sign. ExpressionError for what is no number."""
     return [*_distances(text)]
 
 
 @functools.lru_cache(maxsize=64)  # asked for groove by groove, again and again while a step is planned
 def _distances(text: str) -> tuple[float, ...]:
-    return tuple(evaluate(piece, Kind.NUMBER, "mm") for piece in text.replace(";", ",").split(",") if piece.strip())
+    return tuple(evaluate(piece, Kind.NUMBER, "mm") for piece in text.split(";" if ";" in text else ",") if piece.strip())
