@@ -13,6 +13,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 
 from bastler.job import Job
+from bastler.language import tr
 from bastler.live.child import PROGRAM, Child
 from bastler.live.client import Process
 from bastler.live.messages import (
@@ -201,9 +202,11 @@ class Core(QObject):
             self._wanted = None
         self._again()
         if twice and wanted is not None:
-            self.failed.emit(wanted.number, "The computation ended twice over this job. The job is kept; undo the last change.")
+            self.failed.emit(
+                wanted.number, tr("The computation ended twice over this job. The job is kept; undo the last change.")
+            )
         elif wanted is not None:
-            self.died.emit("The computation ended by itself and was started again. Nothing is lost.")
+            self.died.emit(tr("The computation ended by itself and was started again. Nothing is lost."))
 
     def _again(self) -> None:
         self._let_go.stop()
@@ -215,4 +218,4 @@ class Core(QObject):
             self._send(self._wanted)
         lost, self._then = self._then, {}
         for _, then in lost.values():
-            then(None, "That could not be worked out.")
+            then(None, tr("That could not be worked out."))

@@ -493,7 +493,7 @@ def _group_drawing(group: str, hardness: str, *, own: bool) -> Callable[[QPainte
         painter.setPen(QColor(ROLES.soft))
         painter.setFont(sans(11))
         words = QRectF(box.left() - 18, square.bottom() + 4, box.width() + 36, 18)
-        painter.drawText(words, Qt.AlignmentFlag.AlignCenter, f"{hardness}{' · own' if own else ''}")
+        painter.drawText(words, Qt.AlignmentFlag.AlignCenter, f"{hardness}{tr(' · own') if own else ''}")
 
     return draw
 

@@ -113,7 +113,7 @@ class Canvas(QWidget):
         painter.setPen(QColor(ROLES.focus))
         painter.setFont(sans(12))
         side = Qt.AlignmentFlag.AlignLeft if self.front_left else Qt.AlignmentFlag.AlignRight
-        painter.drawText(QRectF(8, y + 3, self.width() - 16, 18), side, "front")
+        painter.drawText(QRectF(8, y + 3, self.width() - 16, 18), side, tr("front"))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or not self.parts:

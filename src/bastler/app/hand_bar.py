@@ -63,7 +63,7 @@ class HandBar(QWidget):
     def _title(self, edit: HandEdit) -> str:
         steps = self.session.job.steps
         number = next((k for k, step in enumerate(steps, 1) if step.id == edit.step), 0)
-        return f"{number} {steps[number - 1].title} · {edit.stage}" if number else tr("Begin and end")
+        return f"{number} {steps[number - 1].title} · {tr(edit.stage)}" if number else tr("Begin and end")
 
     def take_back(self, ident: str) -> None:
         """There stands again what the steps make."""
@@ -89,7 +89,7 @@ class _Place(QFrame):
         lines += [tr("and {many}", many=many(rest, "more line"))] if rest else []
         body = "<br>".join(escape(line) for line in lines)
         text = Marked(
-            f"<b>{escape(title)}</b><span style='color:{ROLES.soft}'>  line {line + 1}</span><br>"
+            f"<b>{escape(title)}</b><span style='color:{ROLES.soft}'>{tr('  line {line}', line=line + 1)}</span><br>"
             f"<span style='font-family: B612 Mono'>{body}</span>"
         )
         text.setWordWrap(True)

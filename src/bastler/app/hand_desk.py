@@ -140,7 +140,7 @@ class EditBar(QWidget):
         self.found = QPushButton(tr("Next"))
         self.replace = QPushButton(tr("Replace"))
         self.every = QPushButton(tr("All"))
-        for field, words in ((self.wanted, "Find"), (self.by, tr("Replace by")), (self.line, "Line")):
+        for field, words in ((self.wanted, tr("Find")), (self.by, tr("Replace by")), (self.line, tr("Program line"))):
             field.setPlaceholderText(words)
             field.setAccessibleName(words)
             field.setProperty("compact", "true")

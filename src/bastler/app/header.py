@@ -11,7 +11,7 @@ from bastler.app.labels import Elided, Label, Marked
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, icon, repolish
-from bastler.language import many, sayable, tr
+from bastler.language import countable, decimal, many, sayable, tr
 from bastler.proof.remark import ORDER, VERDICTS
 from bastler.steps import NextPart
 from bastler.units import clock
@@ -20,6 +20,7 @@ HEIGHT = 52
 SLOW, LONG = 0.3, 1.0
 """Seconds after which it is said that the proof is at work, and after which it can be stopped."""
 LEVELS = tuple(ORDER)
+COUNTED = {"stop": countable("stop"), "caution": countable("caution"), "note": countable("note")}
 DOES = sayable({"running": ", runs", "held": ", held", "stopped": ", stopped", "alarm": ", alarm", "off": ", no power"})
 """What is told of the machine behind the name of its place."""
 
@@ -59,9 +60,9 @@ class Header(QWidget):
         row.addStretch(1)
         self.places: dict[str, QPushButton] = {}
         for place, words, key in (
-            ("bench", "Bench", "Alt+1"),
-            ("crib", "Crib", "Alt+2"),
-            ("program", "Program", "Alt+3"),
+            ("bench", tr("Bench"), "Alt+1"),
+            ("crib", tr("Crib"), "Alt+2"),
+            ("program", tr("Program"), "Alt+3"),
             ("machine", tr("Machine side"), "Alt+4"),
         ):
             button = QPushButton(words)
@@ -156,15 +157,16 @@ class Header(QWidget):
         if any(r.code == "nothing" for r in proof.remarks):
             word, tint = tr("Nothing is cut yet"), ROLES.on_dark_soft
         self.verdict.setText(
-            f"<b style='color:{tint}'>{word}</b> <span style='color:{ROLES.on_dark_soft}'>in {proof.took:.2f} s</span>"
+            f"<b style='color:{tint}'>{word}</b> <span style='color:{ROLES.on_dark_soft}'>"
+            f"{tr('in {seconds:.2f} s', seconds=proof.took)}</span>"
         )
         parts = [
-            many(count[level], level) if level != "open" else tr("{count} open", count=count[level])
+            many(count[level], COUNTED[level]) if level != "open" else tr("{count} open", count=count[level])
             for level in LEVELS
             if count[level]
         ]
         tint = bad if not good else ROLES.caution_on_dark if count["caution"] else ROLES.on_dark_soft
-        self.counts.setText(f"<span style='color:{tint}'>{', '.join(parts) or 'no remarks'}</span>")
+        self.counts.setText(f"<span style='color:{tint}'>{', '.join(parts) or tr('no remarks')}</span>")
         used = {s.tool for one in proof.holdings for s in one.stages if s.tool}
         self.time.setText(clock(proof.total))
         pieces = proof.holdings[0].parts
@@ -189,15 +191,15 @@ class Header(QWidget):
             self._offer(tr("Stop"), tr("Do not wait for this proof (Alt+P)"))
         if since > SLOW:
             compiling = self.session.compiling
-            doing = tr("getting ready") if compiling else "proving"
-            self.verdict.setText(f"<span style='color:{ROLES.on_dark_soft}'>{doing} … {since:.1f} s</span>")
+            doing = tr("getting ready") if compiling else tr("proving")
+            self.verdict.setText(f"<span style='color:{ROLES.on_dark_soft}'>{doing} … {decimal(f'{since:.1f}')} s</span>")
             if compiling:
-                self.counts.setText(f"<span style='color:{ROLES.on_dark_soft}'>once on this machine</span>")
+                self.counts.setText(f"<span style='color:{ROLES.on_dark_soft}'>{tr('once on this machine')}</span>")
 
     def _halted(self) -> None:
         """There is no proof, and nobody works at one."""
-        self.verdict.setText(f"<b style='color:{ROLES.stop_on_dark}'>Not proved</b>")
-        self.counts.setText(f"<span style='color:{ROLES.stop_on_dark}'>stopped</span>")
+        self.verdict.setText(f"<b style='color:{ROLES.stop_on_dark}'>{tr('Not proved')}</b>")
+        self.counts.setText(f"<span style='color:{ROLES.stop_on_dark}'>{tr('stopped')}</span>")
         self.counts.setToolTip(self.session.halted)
         self._offer(tr("Prove"), tr("{halted} Prove it once more, however long it takes (Alt+P)", halted=self.session.halted))
         self._hold(held=True)

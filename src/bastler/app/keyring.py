@@ -99,7 +99,7 @@ def changed(own: Mapping[str, str], name: str, key: str) -> dict[str, str]:
     key = plain(key)
     other = whose(key, own) if key else None
     if other is not None and other.name != name:
-        raise KeyTaken(tr("{key} belongs to “{says}”.", key=key, says=other.says))
+        raise KeyTaken(tr("{key} belongs to “{says}”.", key=key, says=tr(other.says)))
     found = {**own, name: key}
     return returned(found, name) if [key] == [plain(k) for k in (*entry.keys, *entry.bare)][:1] else found
 
@@ -111,7 +111,7 @@ def returned(own: Mapping[str, str], name: str) -> dict[str, str]:
     for key in (*COMMANDS[name].keys, *COMMANDS[name].bare):
         taken = next((COMMANDS[other] for other, its in found.items() if its == plain(key)), None)
         if taken is not None:
-            raise KeyTaken(tr("{key} belongs to “{says}” now.", key=plain(key), says=taken.says))
+            raise KeyTaken(tr("{key} belongs to “{says}” now.", key=plain(key), says=tr(taken.says)))
     return found
 
 

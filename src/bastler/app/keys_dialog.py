@@ -76,13 +76,13 @@ class KeysDialog(QDialog):
         lit = self.chosen
         words = self.search.text().casefold().split()
         self._shown = [
-            e for e in COMMANDS.values() if all(w in f"{e.says} {e.menu} {shown(e, self.own)}".casefold() for w in words)
+            e for e in COMMANDS.values() if all(w in f"{tr(e.says)} {tr(e.menu)} {shown(e, self.own)}".casefold() for w in words)
         ]
         self.list.clear()
         for entry in self._shown:
             key = shown(entry, self.own) or tr("no key")
             self.list.addItem(
-                QListWidgetItem(f"{entry.menu}:  {entry.says}   {key}{'  (yours)' if entry.name in self.own else ''}")
+                QListWidgetItem(f"{tr(entry.menu)}:  {tr(entry.says)}   {key}{tr('  (yours)') if entry.name in self.own else ''}")
             )
         if self._shown:
             self.list.setCurrentRow(self._shown.index(lit) if lit in self._shown else 0)
@@ -124,7 +124,7 @@ class KeysDialog(QDialog):
             self.says.setText(str(error))
             return
         self._take(own)
-        self.says.setText(f"{entry.says}: {shown(entry, self.own) or 'no key'}.")
+        self.says.setText(f"{tr(entry.says)}: {shown(entry, self.own) or tr('no key')}.")
 
     def _as_it_comes(self) -> None:
         entry = self.chosen

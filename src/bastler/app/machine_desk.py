@@ -283,7 +283,7 @@ class MachineDesk(QObject):
         used_up = self.status is not None and self.ran_on == self.status.part > 0
         clamped = self.holds_it and not used_up
         what = self._stock_text(next_one=used_up)
-        says = "clamped" if clamped else tr("the next one is to be clamped") if used_up else tr("not clamped yet")
+        says = tr("clamped") if clamped else tr("the next one is to be clamped") if used_up else tr("not clamped yet")
         found.append(Item("clamp", "clamp", what, says, clamped))
         zeroed = self.zeroed and not self.overwritten
         found.append(Item("zero", "zero", tr("Zero {offset_name}", offset_name=self.offset_name()), self._zero_text(), zeroed))
@@ -302,7 +302,7 @@ class MachineDesk(QObject):
 
     def _stock_text(self, *, next_one: bool) -> str:
         number = self.status.part if self.status is not None and self.holds_it else 0
-        return tr("Stock of part {number}", number=number + next_one) if number else "Stock"
+        return tr("Stock of part {number}", number=number + next_one) if number else tr("Stock")
 
     def tip_place(self, status: m.Status) -> tuple[float, float, float]:
         """Where the tip is, from the first part's zero."""

@@ -55,7 +55,7 @@ from bastler.app.window import Window
 from bastler.app.zooming import Zoomable
 from bastler.job import edits
 from bastler.job.prints import LESSON
-from bastler.language import tr
+from bastler.language import as_inside, tr
 from bastler.proof.remark import Remark
 
 if TYPE_CHECKING:
@@ -386,10 +386,10 @@ class MainWindow(Window):
 
     def _name_undo(self) -> None:
         history = self.session.history
-        for name, says, word in (("edit.undo", history.undo_says, "Undo"), ("edit.redo", history.redo_says, "Redo")):
+        for name, says, word in (("edit.undo", history.undo_says, tr("Undo")), ("edit.redo", history.redo_says, tr("Redo"))):
             action = self.actions_by_name[name]
             action.setEnabled(bool(says))
-            action.setText(f"{word}{': ' + says.lower() if says else ''}\t{shown(COMMANDS[name], self.own_keys)}")
+            action.setText(f"{word}{': ' + as_inside(says) if says else ''}\t{shown(COMMANDS[name], self.own_keys)}")
         for name, entry in COMMANDS.items():
             if not name.startswith("edit."):
                 self.actions_by_name[name].setEnabled(self.session.has_job or not entry.job)

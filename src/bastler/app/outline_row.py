@@ -28,7 +28,7 @@ from bastler.app.theme import ROLES, dress, sans
 from bastler.ask import Question, question_of
 from bastler.job import edits
 from bastler.job.family import known
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.shapes import AnyOutline, AnySegment, PlanOutline, TurnedOutline
 from bastler.shapes.outline import field_name
 from bastler.shapes.solver.report import Worked
@@ -255,7 +255,7 @@ class OutlineRow(Row):
         sizes = {"sharp": (), "edge": ("corner_size", "corner_angle"), "relief-e": ("corner_size", "corner_depth"),
                  "relief-f": ("corner_size", "corner_depth")}.get(segment.corner, ("corner_size",))  # fmt: skip
         for place, name in enumerate(sizes):
-            words = {"radius": "Radius", "edge": "Leg", "thread-relief": "Pitch"}.get(segment.corner, "Radius")
+            words = tr({"edge": sayable("Leg"), "thread-relief": sayable("Pitch")}.get(segment.corner, "Radius"))
             self._number(grid, at + 1, 2 * place, type(segment), f"{base}.{name}", words if not place else tr(SHORT[name]))
         if not self.more and len(rows) == len(PAIRS[segment.kind]):
             more = PickButton(tr("more that a print may give"))

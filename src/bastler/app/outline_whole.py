@@ -94,7 +94,8 @@ class WholePanel(QGridLayout):
         self.addWidget(self.formula, 1, 1, 1, 2)
         self.row.stop(self.formula)
         self.to_z, self.within = (
-            NumberField(Question(says=says, kind=Kind.LENGTH, propose=lambda s, c: None), unit) for says in (tr("To Z"), "Within")
+            NumberField(Question(says=says, kind=Kind.LENGTH, propose=lambda s, c: None), unit)
+            for says in (tr("To Z"), tr("Within"))
         )
         for column, (field, text) in enumerate(((self.to_z, tr("to Z, within")), (self.within, ""))):
             field.setFixedWidth(FIELD)

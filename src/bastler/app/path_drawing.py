@@ -13,6 +13,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 from bastler.app.drafting import zero_mark
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, sans, tool_hue
+from bastler.language import tr
 from bastler.live.shown import ShownProof, ShownRun, ShownStage
 from bastler.nc import RAPID
 from bastler.shapes.kinds import Floats, Ints
@@ -106,7 +107,9 @@ class PathDrawing:
         painter.setFont(sans(12, italic=True))
         painter.setPen(QColor(ROLES.soft))
         box = QRectF(8, self.view.height() - 60, self.view.width() - 16, 54)
-        painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom | Qt.TextFlag.TextWordWrap, self.words)
+        painter.drawText(
+            box, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom | Qt.TextFlag.TextWordWrap, tr(self.words)
+        )
 
     def _stage(self, painter: QPainter, proof: ShownProof, stage: ShownStage) -> None:
         mine = not self.session.on_step or self.session.selected == stage.step

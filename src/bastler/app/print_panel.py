@@ -346,7 +346,7 @@ class PrintPanel(QWidget):
         of = self.session.job.print if self.session.has_job else None
         pages = self.view.pages
         name = (
-            "Print"
+            tr("Print")
             if of is None
             else pages.drawn.drawing.title
             if pages is not None and hasattr(pages, "drawn")

@@ -156,7 +156,7 @@ class Listing(QAbstractScrollArea):
             title = step.title
             number = 1 + next(n for n, s in enumerate(self.session.job.steps) if s.id == step.id)
             shown = painter.fontMetrics().elidedText(
-                f"{number} {title} · {section.stage}", Qt.TextElideMode.ElideRight, title_wide
+                f"{number} {title} · {tr(section.stage)}", Qt.TextElideMode.ElideRight, title_wide
             )
             painter.drawText(QPointF(STEP_LEFT + 4, y + 15), shown)
         painter.setFont(mono(12))

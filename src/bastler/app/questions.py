@@ -192,7 +192,7 @@ class QuestionColumn(QWidget):
         if place is None or self.session.job.outline(ident) is None:
             return found
         picked = found[place]
-        table = Question(name="table", says="Outline", picks="table")
+        table = Question(name="table", says=tr("Outline"), picks="table")
         return [*found[: place + 1], Asked(picked.group, table, f"outline:{ident}", picked.now), *found[place + 1 :]]
 
     def _with_pattern(self, step: Step, found: list[Asked]) -> list[Asked]:

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from bastler.app.drafting import painting
 from bastler.app.machine_desk import MachineDesk
 from bastler.app.theme import ROLES, sans, tool_hue
-from bastler.language import sayable, tr
+from bastler.language import decimal, sayable, tr
 from bastler.link.messages import Status
 from bastler.units import Kind, clock, number_text
 
@@ -18,6 +18,7 @@ BARS, BAR_HIGH, BARS_WIDE = ("feed", "rapid", "spindle", "load"), 7, 176
 MOST = {"feed": 2.0, "rapid": 1.0, "spindle": 1.2}
 LEAST = {"feed": 0.0, "rapid": 0.0, "spindle": 0.5}
 STEP = 0.05
+BARS = sayable(("feed", "rapid", "spindle", "load"))
 MODES = sayable({
     "ready": "Ready", "jogging": "Moving by hand", "running": "Running", "held": "Held", "stopped": "Stopped", "alarm": "Alarm",
     "off": "No power", "lost": "Not at home yet",
@@ -106,7 +107,7 @@ class ReadOut(QWidget):
         high = row.height()
         painter.setFont(sans(min(high * 0.66, 34), bold=True))
         painter.setPen(QColor(ROLES.on_dark))
-        painter.drawText(row, LEFT, name)
+        painter.drawText(row, LEFT, tr(name))
         twice = 2.0 if self.desk.turns and axis == 0 else 1.0
         if twice > 1:
             painter.setFont(sans(min(high * 0.5, 24)))
@@ -120,7 +121,7 @@ class ReadOut(QWidget):
         painter.drawText(big, RIGHT, text)
         small = max(min(high * 0.42, 17.0), 13.0)
         for k, (word, value, tint) in enumerate(
-            ((tr("to go"), status.to_go[axis] * twice, "#F2A98A"), ("machine", status.machine[axis], ROLES.on_dark_soft))
+            ((tr("to go"), status.to_go[axis] * twice, "#F2A98A"), (tr("machine"), status.machine[axis], ROLES.on_dark_soft))
         ):
             box = QRectF(row.left() + row.width() * (0.59 + 0.205 * k), row.top(), row.width() * 0.195, high)
             painter.setFont(sans(small))
@@ -132,7 +133,7 @@ class ReadOut(QWidget):
                 painter.drawText(QRectF(box.left(), HEAD - 7, box.width(), 13), RIGHT, word)
 
     def _number(self, value: float) -> str:
-        return f"{value + 0.0:.{3 if self.desk.unit == 'mm' else 4}f}".replace("-", "−")
+        return decimal(f"{value + 0.0:.{3 if self.desk.unit == 'mm' else 4}f}").replace("-", "−")
 
     def _bar(self, painter: QPainter, status: Status, name: str) -> None:
         box = self.bar(name)
@@ -140,7 +141,7 @@ class ReadOut(QWidget):
         most = MOST.get(name, 1.0)
         painter.setFont(sans(12))
         painter.setPen(QColor(ROLES.on_dark_soft))
-        painter.drawText(QRectF(box.left() - 62, box.top() - 9, 58, 24), LEFT, name)
+        painter.drawText(QRectF(box.left() - 62, box.top() - 9, 58, 24), LEFT, tr(name))
         painter.setPen(QColor(ROLES.on_dark))
         painter.drawText(QRectF(box.left(), box.top() - 19, box.width(), 17), RIGHT, text)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -163,7 +164,7 @@ class ReadOut(QWidget):
         if name == "spindle":
             return share, f"{abs(status.speed):.0f} · {share:.0%}"
         if status.per_turn and abs(status.speed) > 1.0:
-            feed = f"{number_text(status.feed / abs(status.speed), Kind.FEED_PER_TOOTH, self.desk.unit)}/rev"
+            feed = f"{number_text(status.feed / abs(status.speed), Kind.FEED_PER_TOOTH, self.desk.unit)}{tr('/rev')}"
         else:
             feed = f"{status.feed:.0f}" if self.desk.unit == "mm" else f"{status.feed:.1f}"
         return share, f"{feed} · {share:.0%}"

@@ -80,7 +80,11 @@ class RestartPanel(QWidget):
         if place.hole:
             return tr("      hole {hole} of {holes}, line {line}", hole=place.hole, holes=place.holes, line=place.line)
         return tr(
-            "{title}: {stage}, T{station}, line {line}", title=title, stage=place.stage, station=place.station, line=place.line
+            "{title}: {stage}, T{station}, line {line}",
+            title=title,
+            stage=tr(place.stage),
+            station=place.station,
+            line=place.line,
         )
 
     def _chosen(self) -> Restart | None:

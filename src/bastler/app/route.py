@@ -172,7 +172,7 @@ class Card(QWidget):
                 "bar": tr("Bar Ø{diameter}", diameter=say(stock.diameter)),
                 "tube": tr("Tube Ø{diameter}, bore Ø{bore}", diameter=say(stock.diameter), bore=say(stock.bore)),
                 "hex": tr("Hex bar {across_flats}", across_flats=say(stock.across_flats)),
-                "forging": "Forging",
+                "forging": tr("Forging"),
             }[stock.form]
             part = tr("{length} long · part {finished}", length=say(stock.length), finished=say(stock.finished))
         else:

@@ -19,7 +19,7 @@ from bastler.bounds import HOLDINGS
 from bastler.job import Job, JobFileError, edits, read_job, read_job_text
 from bastler.job.carrying import NotBrought, brought, excerpt, taken_up
 from bastler.job.files import LARGEST, glance, job_text
-from bastler.language import many, tr
+from bastler.language import as_inside, many, tr
 from bastler.live.shown import ToolOffers
 from bastler.proof.ordering import BetterOrder
 from bastler.steps import STEPS, OwnLines, StepKind, kind_of
@@ -215,7 +215,7 @@ class RouteDesk:
         except JobFileError as error:
             self.window.say("wrong", f"{path.name}: {error}")
             return
-        tiles = [Tile(s.id, s.title, kind_of(s).title, "", partial(_feature, kind_of(s).tag)) for s in other.steps]
+        tiles = [Tile(s.id, s.title, tr(kind_of(s).title), "", partial(_feature, kind_of(s).tag)) for s in other.steps]
         self._other = other
         self.window.lay_over(self.other_steps)
         self.other_steps.offer(tr("Which step of {name}?", name=other.name or path.stem), tiles, "")
@@ -339,7 +339,9 @@ class RouteDesk:
 def _group(kind: StepKind, job: Job) -> str:
     """How the board calls its group."""
     return (
-        tr("Driven: {lower}", lower=kind.group.lower()) if job.turns and kind.driven and kind.group != GROUPS[-1] else kind.group
+        tr("Driven: {lower}", lower=as_inside(tr(kind.group)))
+        if job.turns and kind.driven and kind.group != GROUPS[-1]
+        else tr(kind.group)
     )
 
 

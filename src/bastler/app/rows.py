@@ -129,7 +129,7 @@ class Row(QWidget):
         if isinstance(fits, int | float):
             return number_text(float(fits), self.question.kind or Kind.LENGTH, self.unit)
         tool = next((t for t in self.session.held.tools if t.id == fits), None)
-        return tool.says if tool else dict(self.question.choices).get(fits, str(fits)).lower()
+        return tool.says if tool else as_inside(dict(self.question.choices).get(fits, str(fits)))
 
     def _fix(self) -> None:
         if self.trouble is not None and self.trouble.fits is not None:
@@ -364,7 +364,7 @@ class PickRow(Row):
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
-        self.button = PickButton("change")
+        self.button = PickButton(tr("change"))
         self.button.setObjectName("link")
         self.button.setToolTip(tr("Space opens the list"))
         self.button.clicked.connect(self._open)
@@ -375,7 +375,7 @@ class PickRow(Row):
     def show_answer(self) -> None:
         value, computed = self.given()[0], self.computed()
         if self.question.picks == "edge":
-            computed = f"{self.question.says}: {f'drawn, {len(value) - 1} pieces' if value else 'straight'}"
+            computed = f"{self.question.says}: {tr('drawn, {pieces} pieces', pieces=len(value) - 1) if value else tr('straight')}"
         text = self._name(str(computed)) if computed else tr("{says}: none fits", says=self.question.says)
         self.label.setText(f"<i>{text}</i>" if value is None else text)
 
@@ -392,12 +392,12 @@ class PickRow(Row):
         if what == "pattern":
             pattern = job.pattern(ident)
             users = sum(1 for s in job.steps if getattr(s, "pattern", None) == ident)
-            shared = f"  <span style='color:{ROLES.soft}'>used by {users} steps</span>" if users > 1 else ""
+            shared = f"  <span style='color:{ROLES.soft}'>{tr('used by {users} steps', users=users)}</span>" if users > 1 else ""
             return f"“{escape(pattern.name)}”{shared}" if pattern else tr("Pick where the holes are")
         if what == "outline":
             outline = job.outline(ident)
             users = sum(1 for s in job.steps if getattr(s, "outline", None) == ident)
-            shared = f"  <span style='color:{ROLES.soft}'>used by {users} steps</span>" if users > 1 else ""
+            shared = f"  <span style='color:{ROLES.soft}'>{tr('used by {users} steps', users=users)}</span>" if users > 1 else ""
             return f"“{escape(outline.name)}”{shared}" if outline else tr("Pick or begin an outline")
         if what == "material":
             work = job.all_materials()[ident]
@@ -528,7 +528,7 @@ class TextRow(Row):
         self.field = WordField()
         self.field.setFixedWidth(FIELD_WIDTH)
         self.field.setProperty("number", "true")
-        self.field.setPlaceholderText("none")
+        self.field.setPlaceholderText(tr("none"))
         self.field.setAccessibleName(question.says)
         self.field.textEdited.connect(self._typed)
         self.field.entered.connect(self.next)

@@ -130,7 +130,7 @@ class _ChangeBox(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 6, 10, 6)
         column.setSpacing(2)
-        stage = f" · {escape(change.stage)}" if change.stage else ""
+        stage = f" · {escape(tr(change.stage))}" if change.stage else ""
         head = Marked(f"<b>{escape(title)}</b>{stage}")
         head.setWordWrap(True)
         column.addWidget(head)

@@ -33,7 +33,7 @@ class ItemCard(QAbstractButton):
         """The same thing, as it stands now."""
         self.item = item
         self.setText(item.title)
-        self.setAccessibleName(f"{item.title}: {'done, ' if item.done else ''}{item.says}")
+        self.setAccessibleName(f"{item.title}: {tr('done, ') if item.done else ''}{item.says}")
         self.setToolTip(item.says)
         self.update()
 
@@ -206,7 +206,7 @@ class SetupList(QWidget):
             tr(
                 "{title}: {stage} with T{tool}, {t1} long",
                 title=step.title if step else "",
-                stage=stage.stage,
+                stage=tr(stage.stage),
                 tool=stage.tool,
                 t1=clock(stage.t1 - stage.t0),
             )
@@ -218,6 +218,6 @@ class SetupList(QWidget):
                 if after.tool != stage.tool
                 else tr("Then T{tool} goes on", tool=after.tool)
             )
-            self.then.setText(f"{comes}: {after.stage}.")
+            self.then.setText(f"{comes}: {tr(after.stage)}.")
         else:
             self.then.setText(tr("Then the program ends."))

@@ -281,7 +281,7 @@ class _Pages:
         unit = self.sheet.unit
         columns = (
             _Column("", 0.0), _Column("T", 0.11), _Column("", 0.17), _Column(tr("sticks out"), 0.62, right=True),
-            _Column("steps", 0.73), _Column("runs", 0.88, right=True),
+            _Column(tr("steps"), 0.73), _Column(tr("runs"), 0.88, right=True),
         )  # fmt: skip
         self._heading(f"{many(len(program.tools), 'tool')}", TOOL_ROW)
         self._head(columns)
@@ -308,7 +308,7 @@ class _Pages:
             _Column("", 0.06),
             _Column("", 0.32),
             _Column("T", 0.76),
-            _Column("takes", 0.89, right=True),
+            _Column(tr("takes"), 0.89, right=True),
         )
         lines = [line for holding in program.holdings for line in holding.steps]
         self._heading(many(len(lines), "step"), ROW * 2)
@@ -337,7 +337,7 @@ class _Pages:
     def _sizes(self, sizes: Sequence[SizeLine]) -> None:
         columns = (
             _Column("", 0.0, right=True), _Column("", 0.06), _Column("", 0.29), _Column(tr("on the print"), 0.53, right=True),
-            _Column("from", 0.68, right=True), _Column("to", 0.77, right=True), _Column("measured", 0.87),
+            _Column(tr("from"), 0.68, right=True), _Column(tr("to"), 0.77, right=True), _Column(tr("measured"), 0.87),
         )  # fmt: skip
         self._heading(tr("Sizes to measure"), ROW * 2)
         self._head(columns)

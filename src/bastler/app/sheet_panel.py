@@ -137,7 +137,7 @@ class SheetPanel(QWidget):
 
     def _words(self, place: Restart) -> str:
         step = self.session.job.step(place.step)
-        begin = f"{self._number(place)} {step.title if step is not None else ''}: {place.stage}, T{place.station}"
+        begin = f"{self._number(place)} {step.title if step is not None else ''}: {tr(place.stage)}, T{place.station}"
         where = tr("hole {hole} of {holes}", hole=place.hole, holes=place.holes) if place.hole else tr("its begin")
         return tr("{begin}, from {where} on", begin=begin, where=where)
 

@@ -210,7 +210,7 @@ class SideSheet(PlanSection):
 
     @property
     def axes(self) -> tuple[str, str]:
-        return ("Z", "round" if self.around.place.around else "across")
+        return ("Z", tr("round") if self.around.place.around else tr("across"))
 
     def on_plan(self, place: Place) -> tuple[float, float]:
         if around := self.around.place.around:

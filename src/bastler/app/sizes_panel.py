@@ -387,14 +387,14 @@ class SizesPanel(QWidget):
     def _words(self, way: Correction) -> str:
         unit = self.desk.unit
         if way.by == "tool":
-            more = f"{plain(abs(way.amount), unit)} {'more' if way.amount > 0 else 'less'}"
+            more = f"{plain(abs(way.amount), unit)} {tr('more') if way.amount > 0 else tr('less')}"
             return tr(
                 "T{station} cuts {more} in diameter than the job takes it for. The program follows.",
                 station=way.station,
                 more=more,
             )
         twice = 2.0 if way.by == "x" else 1.0
-        axis = {"x": tr("X (diameter)"), "z": "Z", "diameter": "diameter"}.get(way.by, "")
+        axis = {"x": tr("X (diameter)"), "z": "Z", "diameter": tr("diameter")}.get(way.by, "")
         number = tr(", offset {number}", number=way.number) if way.number != way.station else ""
         text = tr(
             "T{station}{number}: wear in {axis} by {amount}.",

@@ -114,7 +114,7 @@ class StartPlace(QWidget):
 
     def _lesson(self, lesson: Lesson, *, begun: bool, made: bool) -> Tile:
         """A lesson with its print, and whether it was begun or made. The print is painted once, when the window is there."""
-        about = f"{'Made' if made else f'{lesson.minutes} minutes'}. {lesson.about}"
+        about = f"{tr('Made') if made else tr('{minutes} minutes', minutes=lesson.minutes)}. {lesson.about}"
         words = tr("Begun: goes on where you left it.") if begun else about
 
         def draw(painter: QPainter, box: QRectF) -> None:

@@ -119,7 +119,7 @@ class Timeline(QWidget):
         painter.drawText(QPointF(18, 20), tr("Strip"))
         painter.setFont(sans(11))
         painter.setPen(QColor(ROLES.on_dark_soft))
-        painter.drawText(QPointF(18, LOAD_TOP + 6), "load")
+        painter.drawText(QPointF(18, LOAD_TOP + 6), tr("load"))
         if self.session.proof is not None:
             painter.setFont(sans(16))
             painter.setPen(QColor(ROLES.on_dark))
@@ -290,7 +290,7 @@ class Strip(QWidget):
         speed = float(trace.speed[move])
         if trace.surface[move] > 0:
             speed = min(float(trace.surface[move]) / (2 * math.pi * max(abs(x), 1e-6)), float(trace.cap[move]))
-        feed = "rapid"
+        feed = tr("rapid")
         if trace.lead[move] > 0:
             feed = tr("lead {lead:.4g}", lead=trace.lead[move])
         elif trace.kind[move] != 0:
@@ -350,7 +350,9 @@ class Strip(QWidget):
             return
         to_go = float(trace.lengths()[moment.move]) * (1.0 - moment.share) if len(trace) < 20_000 else 0.0
         feed = (
-            "rapid" if trace.kind[moment.move] == 0 else "F " + number_text(float(trace.feed[moment.move]), Kind.FEED_RATE, unit)
+            tr("rapid")
+            if trace.kind[moment.move] == 0
+            else "F " + number_text(float(trace.feed[moment.move]), Kind.FEED_RATE, unit)
         )
         self.where.setText(
             f"X {x:.{places}f}  Y {y:.{places}f}  Z {z:.{places}f}   to go {to_go:.2f}   {feed}"

@@ -96,7 +96,7 @@ class ToolRack(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setFont(sans(12, bold=True))
         painter.setPen(QColor(ROLES.ink if slot.tool else ROLES.soft))
-        place = f"T{slot.station}" if slot.station else "crib"
+        place = f"T{slot.station}" if slot.station else tr("crib")
         painter.drawText(QRectF(box.left() + 7, box.top() + 4, 60, 18), Qt.AlignmentFlag.AlignLeft, place)
         if slot.tool is None:
             return

@@ -150,7 +150,7 @@ class ToolsPanel(QWidget):
         share = self.desk.worn_out(tool.station)
         text, tint = "", ROLES.hairline
         if tool.station in self.desk.broken:
-            text, tint = "broken", ROLES.stop
+            text, tint = tr("broken"), ROLES.stop
         elif share is not None and share >= 1.0:
             text, tint = tr("its life is over"), ROLES.stop
         elif share is not None and share >= SOON:

@@ -13,7 +13,7 @@ from bastler.app.labels import Label
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress, sans
 from bastler.app.touch_words import apart_words, place_words, touch_words
-from bastler.language import sayable, tr
+from bastler.language import sayable, tr, tr_as
 from bastler.proof.offs import STEPS
 from bastler.proof.touch import Touch, apart
 from bastler.units import Kind, Unit, number_text
@@ -123,12 +123,12 @@ class OffScale(QWidget):
         with painting(self) as painter:
             steps = [number_text(step, Kind.LENGTH, self.unit) for step in STEPS[self.unit]]
             chips = [
-                *zip(reversed(UNDER), reversed(steps), strict=True), (RIGHT, "right"), *zip(OVER, steps, strict=True)
+                *zip(reversed(UNDER), reversed(steps), strict=True), (RIGHT, tr_as("size", "right")), *zip(OVER, steps, strict=True)
             ]  # fmt: skip
             painter.setFont(sans(12))
             side, wide = 66.0, (self.width() - 2 * 66.0 - 28) / len(chips)
             painter.setPen(QColor(ROLES.ink))
-            painter.drawText(QRectF(14, 0, side, 40), Qt.AlignmentFlag.AlignVCenter, "missing")
+            painter.drawText(QRectF(14, 0, side, 40), Qt.AlignmentFlag.AlignVCenter, tr("missing"))
             box = QRectF(self.width() - 14 - side, 0, side, 40)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, tr("to go"))
             for k, (tint, text) in enumerate(chips):

@@ -58,7 +58,7 @@ def maker_words(proof: ShownProof, touch: Touch, title: str) -> str:
         return tr("as it came")
     stage = proof.stage_of(touch.move)
     line = tr("line {int}", int=int(proof.trace.line[touch.move]) + 1)
-    return f"{title}, {stage.stage}, {line}" if stage is not None and title else line
+    return f"{title}, {tr(stage.stage)}, {line}" if stage is not None and title else line
 
 
 def touch_words(proof: ShownProof, touch: Touch, title: str) -> str:

@@ -10,7 +10,7 @@ import msgspec
 import numpy as np
 
 from bastler.exchange.drawing import Piece
-from bastler.language import many
+from bastler.language import many, tr
 from bastler.shapes import Arc, Line, Segment
 from bastler.shapes.chain import cut_at, meeting, reversed_chain
 
@@ -29,7 +29,7 @@ class Joined(msgspec.Struct, frozen=True):
     @property
     def says(self) -> str:
         """What it is, in a few words."""
-        return f"{'closed' if self.closed else 'open'}, {many(len(self.segments), 'segment')}"
+        return f"{tr('closed') if self.closed else tr('open')}, {many(len(self.segments), 'segment')}"
 
 
 def joined(pieces: Sequence[Piece], gap: float) -> list[Joined]:

@@ -9,6 +9,7 @@ import re
 from collections.abc import Sequence
 
 from bastler.exchange.drawing import DrawingError
+from bastler.language import tr
 from bastler.shapes import AnyOutline, Arc, Segment, draw
 from bastler.shapes.chain import points_on
 from bastler.units import Unit
@@ -23,7 +24,7 @@ def outline_text(outline: AnyOutline, unit: Unit, kind: str) -> str:
     when it is not whole."""
     drawn = draw(outline)
     if drawn.troubles or not drawn.chain:
-        raise DrawingError("the outline is not whole yet.")
+        raise DrawingError(tr("the outline is not whole yet."))
     write = {"dxf": dxf_text, "svg": svg_text}[kind]
     return write({outline.name: drawn.chain}, unit)
 

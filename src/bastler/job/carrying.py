@@ -18,11 +18,12 @@ from bastler.job.arrive import fresh_id
 from bastler.job.document import Job
 from bastler.job.faults import unfounded
 from bastler.job.planned import references
-from bastler.language import many, sayable, tr
+from bastler.language import countable, many, sayable, tr
 from bastler.steps import AnyStep, HandOver, kind_of
 from bastler.tools import AnyTool
 
 replace = msgspec.structs.replace
+COUNTED = (countable("pattern"), countable("outline"), countable("tool"))
 OF_STEP = sayable({"pattern": "the pattern of this step", "outline": "the outline of this step"})
 UNITS = sayable({"mm": "millimetres", "inch": "inches"})
 
@@ -100,7 +101,7 @@ def brought(job: Job, carried: Job, after: str) -> Brought:
     for trouble in unfounded(made):
         raise NotBrought(trouble.text)
     more = [(len(getattr(made, which)) - len(getattr(job, which)), which[:-1]) for which in ("patterns", "outlines", "tools")]
-    said = [many(count, word) for count, word in ((len(fresh), "step"), *more) if count > 0]
+    said = [many(count, word) for count, word in ((len(fresh), countable("step")), *more) if count > 0]
     return Brought(made, tuple(step.id for step in fresh), ", ".join(said))
 
 

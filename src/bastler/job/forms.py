@@ -403,7 +403,7 @@ class DialectForm(msgspec.Struct, frozen=True, kw_only=True):
     turn_cycles: Annotated[
         str, pick("Turning cycles", "word", CYCLES, when=_lathe, helps="As G76, G70 G71; G90 G92 G94 where these are boxes.")
     ]
-    cycle_lines: Annotated[Literal[1, 2], choose("Lines of a cycle", {1: "One", 2: "Two"}, CYCLES, when=_lathe)]
+    cycle_lines: Annotated[Literal[1, 2], choose("Lines of a cycle", {1: tr("One"), 2: tr("Two")}, CYCLES, when=_lathe)]
     c_words: Annotated[str, pick("C on, off", "word", DRIVEN, when=_turns_to, helps="Two words, as M34 M35.")]
     clamp_words: Annotated[str, pick("Clamp, free", "word", DRIVEN, when=_turns_to, helps="Two words; none where it has none.")]
     drive_words: Annotated[str, pick("Tool on, back, off", "word", DRIVEN, when=_turns_to, helps="Three words.")]
@@ -484,9 +484,13 @@ class _Words(NamedTuple):
     @property
     def says(self) -> str:
         """What the field has to be."""
-        names = ("One", "Two", "Three", "Four")
-        counted = names[self.many - 1] if not self.or_many else f"{names[self.or_many - 1]} or {names[self.many - 1].lower()}"
-        counted += " word" if self.many == 1 else " words"
+        names = (tr("One"), tr("Two"), tr("Three"), tr("Four"))
+        counted = (
+            names[self.many - 1]
+            if not self.or_many
+            else tr("{one} or {two}", one=names[self.or_many - 1], two=names[self.many - 1].lower())
+        )
+        counted += tr(" word") if self.many == 1 else tr(" words")
         return tr(
             "{counted}, such as {such_as}{none}.",
             counted=counted,

@@ -18,7 +18,7 @@ from bastler.disk import Held, hold, holder_of, read_bounded, reason_of, write_w
 from bastler.job.document import Job
 from bastler.job.files import LARGEST, JobFileError, read_job, read_job_text
 from bastler.job.planned import bare
-from bastler.language import tr
+from bastler.language import many, sayable, tr
 
 DAYS = 30
 MOST, MOST_BYTES = 100, 200_000_000
@@ -147,14 +147,16 @@ def between(old: Job, new: Job) -> str:
     """What a job has that another has not: `2 steps more, tools changed`."""
     steps, now = {s.id: s for s in old.steps}, {s.id: s for s in new.steps}
     counts = (
-        (len(now.keys() - steps.keys()), "more"),
-        (len(steps.keys() - now.keys()), "fewer"),
-        (sum(now[i] != steps[i] for i in now.keys() & steps.keys()), "changed"),
+        (len(now.keys() - steps.keys()), tr("more")),
+        (len(steps.keys() - now.keys()), tr("fewer")),
+        (sum(now[i] != steps[i] for i in now.keys() & steps.keys()), tr("changed")),
     )
-    words = [f"{count} {'step' if count == 1 else 'steps'} {what}" for count, what in counts if count]
+    words = [f"{many(count, 'step')} {what}" for count, what in counts if count]
     held = [tuple(bare(h) for h in job.holdings) for job in (old, new)]
-    others = [("stock", old.stock != new.stock), ("holding", held[0] != held[1])]
-    others += [(name, getattr(old, name) != getattr(new, name)) for name in ("tools", "outlines", "patterns", "machine", "name")]
-    changed = [name for name, other in others if other]
+    others = [(sayable("stock"), old.stock != new.stock), (sayable("holding"), held[0] != held[1])]
+    others += [
+        (name, getattr(old, name) != getattr(new, name)) for name in sayable(("tools", "outlines", "patterns", "machine", "name"))
+    ]
+    changed = [tr(name) for name, other in others if other]
     words += [tr("{changed} changed", changed=", ".join(changed))] if changed else []
     return ", ".join(words) or tr("nothing but the order changed")

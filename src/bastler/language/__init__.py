@@ -98,6 +98,11 @@ def sayable(declared: T) -> T:
     return declared
 
 
+def countable(word: str) -> str:
+    """The same for a word that is counted with `many` elsewhere."""
+    return word
+
+
 def as_inside(text: str) -> str:
     """Words of a heading or a choice as they stand within a line: small in English, as they are in German, whose nouns are
     large."""

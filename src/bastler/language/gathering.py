@@ -58,6 +58,8 @@ def _of_call(call: ast.Call, where: str) -> Iterator[Text]:
         yield from (Text(one, many, where=where) for one, many in zip(words[1], words[2], strict=True))
     elif name == "many" and len(words) > 1:
         yield from (Text(f"{{count}} {one}", f"{{count}} {one}s", where=where) for one in words[1])
+    elif name == "countable":
+        yield from (Text(f"{{count}} {one}", f"{{count}} {one}s", where=where) for one in words[0])
     elif name == "sayable":
         yield from (Text(one, where=where) for one in _all_words(call.args[0]))
 

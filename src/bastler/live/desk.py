@@ -17,6 +17,7 @@ import numpy as np
 
 from bastler.job import Job, Plan, plan
 from bastler.job.samples import sample
+from bastler.language import tr
 from bastler.live.messages import (
     Answered,
     Ask,
@@ -181,7 +182,7 @@ class Desk:
             self._tell(Planned(asked.number, _bare(shown), by_holding, new, seen))
         except Exception:
             log.exception("The plan failed")
-            self._tell(Failed(asked.number, "This job could not be planned. The job is kept; undo the last change."))
+            self._tell(Failed(asked.number, tr("This job could not be planned. The job is kept; undo the last change.")))
             return
         finally:
             self._at.pop("plan", None)
@@ -261,7 +262,7 @@ class Desk:
             known = isinstance(error, EXPECTED)
             if not known:
                 log.exception("A task failed: %s", ask.task)
-            self._tell(Answered(ask.token, None, str(error) if known else "That could not be worked out."))
+            self._tell(Answered(ask.token, None, str(error) if known else tr("That could not be worked out.")))
 
     # -- the lane that proves -----------------------------------------------------------------------------------
 
@@ -285,7 +286,7 @@ class Desk:
                     self._tell(Proved(number, _without_runs(shown), runs, new))
             except Exception:
                 log.exception("The proof failed")
-                self._tell(Failed(number, "The proof of this job failed. The job is kept; undo the last change."))
+                self._tell(Failed(number, tr("The proof of this job failed. The job is kept; undo the last change.")))
             finally:
                 with self._wake:
                     if self._at.get("proof", (UNSEEN, 0.0))[0] == number:

@@ -70,7 +70,7 @@ def unbend(machine: MachineState) -> None:
         machine.say(said, "compensation", tr("A rapid while the tool runs beside the outline."), level="caution")
     fresh = _beside(machine, rows, distance)
     if fresh is None:
-        machine.say(said, "compensation", tr("The {beside} finds no way along this outline.", beside=machine.manner.beside))
+        machine.say(said, "compensation", tr("The {beside} finds no way along this outline.", beside=tr(machine.manner.beside)))
         return
     machine.rows.replaced(begin, fresh)
     machine.gaps.append(machine.rows.count)

@@ -6,7 +6,7 @@ import functools
 import math
 from dataclasses import replace
 
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.machines import Dialect
 from bastler.nc import codes
 from bastler.nc.bars import PULLER, bar_words, holders
@@ -318,7 +318,7 @@ LATHE = Manner(
     ),
     flow=_flow,
     axes="XZUWA",  # A is the angle of a thread cycle
-    beside="nose",
+    beside=sayable("nose"),
     bends_in=18.0,
     corners=corners,
 )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.nc import codes
 from bastler.nc.block import Block
 from bastler.nc.common import (
@@ -156,7 +156,7 @@ MILL = Manner(
     ),
     flow=flow,
     axes="XYZ",
-    beside="tool",
+    beside=sayable("tool"),
     bends_in=17.0,
     corners=corners,
 )

@@ -56,7 +56,7 @@ def body_in_stock(view: RunView) -> Iterator[Found]:
             )
             yield Found("stop", "deeper-than-flutes", text, *_told(view, piece, amount))
         else:
-            text = tr("The {what} runs into the stock, {amount}.", what=what, amount=view.says(amount))
+            text = tr("The {what} runs into the stock, {amount}.", what=tr(what), amount=view.says(amount))
             yield Found("stop", "shank-in-stock" if shank else "holder-in-stock", text, *_told(view, piece, amount))
 
 

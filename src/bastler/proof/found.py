@@ -6,10 +6,28 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any, NamedTuple, TypeVar
 
+from bastler.language import sayable
 from bastler.proof.remark import Level
 from bastler.proof.view import Place, RunView
 from bastler.steps.base import ANY, PlaneKind
 
+BODIES = sayable(
+    (
+        "flutes",
+        "shank",
+        "holder",
+        "bar",
+        "boring bar",
+        "chuck",
+        "jaws",
+        "second chuck",
+        "second jaws",
+        "bush",
+        "tailstock",
+        "steady",
+    )
+)
+"""What may run into something, or be run into."""
 MOST_A_CODE = 5
 """Places told of one code in one section."""
 

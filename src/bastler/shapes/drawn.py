@@ -11,14 +11,14 @@ import msgspec
 
 from bastler.ask import Trouble
 from bastler.bounds import SEGMENTS
-from bastler.language import tr, tr_many
+from bastler.language import sayable, tr, tr_many
 from bastler.shapes.corners import Corner, Placed, join, with_corners
 from bastler.shapes.outline import AnyOutline, AnySegment, TurnedOutline, field_name, givens
 from bastler.shapes.rounded import Line, Segment
 from bastler.shapes.solver import Missing, Solution, solve
 from bastler.shapes.solver.report import Surplus, label, unfound
 
-NUMBERS = ("no", "one", "two", "three", "four", "five", "six")
+NUMBERS = sayable(("no", "one", "two", "three", "four", "five", "six"))
 MOST_HELPS = 5
 
 

@@ -10,7 +10,7 @@ from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 import msgspec
 
 from bastler.ask import Trouble, filled, problems
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.machines import MachineCard
 from bastler.motion import Go, Move
 from bastler.steps.context import Context
@@ -101,6 +101,14 @@ class Spin(msgspec.Struct, frozen=True):
         if self.vc <= 0.0:
             return self.n
         return min(self.vc * (1000.0 if unit == "mm" else 12.0) / (2 * math.pi * radius), self.cap)
+
+
+STAGES = sayable(
+    ("face", "rough", "finish", "rest", "edge", "engrave", "flats", "groove", "thread", "part off", "rough from behind",
+     "finish from behind", "spot", "drill", "ream", "tap", "bore", "counterbore", "countersink", "hand over", "next bar",
+     "stop", "wait", "out of the way", "by hand", "moves", "chamfer", "flat", "centre in", "centre out")
+)  # fmt: skip
+"""What stages, and what stands between them, are called. In a program they are called so in every language."""
 
 
 class Stage(msgspec.Struct, frozen=True, kw_only=True):

@@ -429,9 +429,13 @@ def smallest_peck(s: Answers, ctx: Context) -> float:
     return round(given(s.peck) * LEAST_PECK, 3 if ctx.unit == "mm" else 4)
 
 
+COUNTED = sayable(("passes", "rows", "rings", "pecks", "steps", "plunges"))
+"""What an answer may make too many of."""
+
+
 def passes_trouble(field: str, count: float, what: str) -> list[Trouble]:
     """Says so when an answer would make an absurd number of `what`."""
-    return [Trouble(field, tr("That makes {count} {what}.", count=grouped(count), what=what))] if count > MOST_PASSES else []
+    return [Trouble(field, tr("That makes {count} {what}.", count=grouped(count), what=tr(what)))] if count > MOST_PASSES else []
 
 
 def number(value: float, ctx: Context) -> str:

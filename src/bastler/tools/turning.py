@@ -408,10 +408,10 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         except InsertCodeError:
             return f"{self.insert[:12]}?"
         if iso:
-            what = "bore " if self.kind == "boring" else ""
-            angle = "round" if iso.shape == "R" else f"{iso.shape} {iso.corner:g}°"
+            what = tr("bore ") if self.kind == "boring" else ""
+            angle = tr("round") if iso.shape == "R" else f"{iso.shape} {iso.corner:g}°"
             return f"{what}{angle} r{iso.radius:g}"
-        where = " inside" if self.side == "inside" else " face" if self.side == "face" else ""
+        where = tr(" inside") if self.side == "inside" else tr(" face") if self.side == "face" else ""
         if self.kind == "threading":
             return (
                 tr("thread {profile:g}°{where}", profile=self.profile, where=where)

@@ -97,7 +97,7 @@ def jaw_hit(view: MillView) -> Iterator[Found]:
     for segment, amount in view.worst_by_move(depth > 0, depth, MOST_A_CODE):
         move, place = view.at(segment)
         what = ("", "tool", "shank", "holder")[int(part[segment])]
-        text = tr("The {what} runs into a vise jaw, {amount} below its top.", what=what, amount=view.says(amount))
+        text = tr("The {what} runs into a vise jaw, {amount} below its top.", what=tr(what), amount=view.says(amount))
         yield Found("stop", "jaw-hit", text, move, amount, place)
 
 

@@ -10,7 +10,7 @@ import shapely
 
 from bastler.job import PlannedHolding
 from bastler.job.part import FlatView, Slab, levels, slab
-from bastler.language import tr
+from bastler.language import tr, tr_as
 from bastler.proof.remark import Level, Remark
 from bastler.shapes import Box
 from bastler.steps import FlatContext
@@ -36,6 +36,7 @@ def grip_remarks(held: PlannedHolding) -> list[Remark]:
 
 def _at_jaw(held: PlannedHolding, side: str) -> Iterator[Remark]:
     """What one jaw finds, the worst alone."""
+    which = tr_as("jaw", "front") if side == "front" else tr_as("jaw", "back")
     ctx, view = held.flat, FlatView(tuple(held.flat.before), tuple(held.flat.under))
     jaw: Box = ctx.jaws[0 if side == "front" else 1]
     low, high = jaw.hi[2] - (held.vise.grip or 0.0), jaw.hi[2]
@@ -49,7 +50,7 @@ def _at_jaw(held: PlannedHolding, side: str) -> Iterator[Remark]:
     if along < POOR:
         text = tr(
             "The {side} jaw has the part only along {along:.0%} of the length: the rest of it is cut away there.",
-            side=side,
+            side=which,
             along=along,
         )
         yield _remark(held, "jaw-on-nothing", _level(along), text, along, (ctx.stock.centre[0], y, high))
@@ -60,7 +61,7 @@ def _at_jaw(held: PlannedHolding, side: str) -> Iterator[Remark]:
         says, wanted = (with_unit(round(v, 3), Kind.LENGTH, held.job.unit) for v in (height, high - low))
         text = tr(
             "The {side} jaw has only {says} of the {wanted} that it grips: above and below that the part is narrower.",
-            side=side,
+            side=which,
             says=says,
             wanted=wanted,
         )
@@ -69,7 +70,7 @@ def _at_jaw(held: PlannedHolding, side: str) -> Iterator[Remark]:
     thin = _thinnest(between, jaw, y, inward, ctx.mm(FACE_MM))
     if thin is not None and thin[0] < ctx.mm(THIN_MM):
         says = with_unit(round(thin[0], 3), Kind.LENGTH, held.job.unit)
-        text = tr("The {side} jaw presses on a wall {says} thick: there is a pocket behind it.", side=side, says=says)
+        text = tr("The {side} jaw presses on a wall {says} thick: there is a pocket behind it.", side=which, says=says)
         yield _remark(held, "jaw-on-pocket", "caution", text, thin[0], (thin[1], y, high))
 
 

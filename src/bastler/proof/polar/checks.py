@@ -111,7 +111,7 @@ def kept_out(view: PolarView) -> Iterator[Found]:
     for name, deep in view.proof.kept_out.items():
         for piece, amount in view.worst_by_move(deep > view.feels, deep, MOST_A_CODE):
             move, place = view.at(piece)
-            text = tr("Runs into the {name}, {amount} deep.", name=name, amount=view.says(amount))
+            text = tr("Runs into the {name}, {amount} deep.", name=tr(name), amount=view.says(amount))
             yield Found("stop", f"{name}-hit", text, move, amount, place)
 
 

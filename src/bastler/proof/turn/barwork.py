@@ -138,7 +138,7 @@ def bar_remarks(run: BarRun | None, scene: TurnScene, now: Region, part: Region,
         )
         yield Remark(level="stop", code="remnant-short", text=text, step=work.step, amount=work.keep - held)
     if run.parts > 1:
-        left = _says(max(held + float(now.bounds[2]) - work.jaws, 0.0), scene) if not now.is_empty else "nothing"
+        left = _says(max(held + float(now.bounds[2]) - work.jaws, 0.0), scene) if not now.is_empty else tr("nothing")
         text = tr(
             "{parts} parts of one bar in {seconds:.0f} min; {left} of it stay.",
             parts=run.parts,

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from bastler.cutting import largest_bite
-from bastler.language import many, tr
+from bastler.language import many, sayable, tr
 from bastler.nc import RAPID
 from bastler.proof.checks import check as check
 from bastler.proof.found import MOST_A_CODE, Found
@@ -85,7 +85,7 @@ class TurnView(RunView):
 
     @property
     def bodies(self) -> Sequence[tuple[str, Floats]]:
-        what = "flutes" if isinstance(self.tool, Tool) else tr("boring bar") if self.tool and self.tool.inside else "holder"
+        what = "flutes" if isinstance(self.tool, Tool) else "boring bar" if self.tool and self.tool.inside else "holder"
         return [(what, self.proof.cut[:, BODY_IN])]
 
     @property
@@ -131,7 +131,7 @@ def kept_out(view: TurnView) -> Iterator[Found]:
     for move, deep in _worst(view, KEEP_IN):
         name = view.proof.touched.get(move, "chuck")
         what = tr("The second chuck runs into the tool") if view.trace.shoves[view.begin + move] else tr("Runs into the")
-        words = "" if view.trace.shoves[view.begin + move] else f" {name.replace('-', ' ')}"
+        words = "" if view.trace.shoves[view.begin + move] else " " + tr(name.replace("-", " "))
         text = tr("{what}{words}, {deep} deep.", what=what, words=words, deep=view.says(deep))
         yield Found("stop", f"{name}-hit", text, move, deep, view.place(move))
 
@@ -327,8 +327,8 @@ def spindle_back(view: TurnView) -> Iterator[Found]:
     if isinstance(tool, Tool) and tool.kind == "tap":  # which has its way out cut before
         wrong &= view.trace.end[view.part, 2] < view.trace.start[view.part, 2]
     for move in np.flatnonzero(wrong)[:1].tolist():
-        turns, needs = ("back", "forward") if wanted == 1 else ("forward", "back")
-        text = tr("The work turns {turns}; this tool cuts with it turning {needs}.", turns=turns, needs=needs)
+        turns, needs = sayable(("back", "forward")) if wanted == 1 else ("forward", "back")
+        text = tr("The work turns {turns}; this tool cuts with it turning {needs}.", turns=tr(turns), needs=tr(needs))
         yield Found("stop", "spindle-back", text, move, 0.0, view.place(move))
 
 

@@ -310,7 +310,7 @@ def _meets(view: TurnView, two: SecondChuck, state: _State, row: int, front: flo
         return
     by = front - two.seat - sent
     if abs(by) > window + view.feels:
-        where = "before" if by > 0 else "behind"
+        where = tr("before") if by > 0 else tr("behind")
         text = tr(
             "Its seat would meet the work {by} {where} where it is sent; {window} is good.",
             by=view.says(abs(by)),

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from msgspec.structs import replace
 
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.proof.remark import Remark
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.turned import TurnProof
@@ -85,9 +85,9 @@ def _winding(gauge: ThreadGauge, step: str, proof: TurnProof) -> Iterator[Remark
     way = np.sign(trace.end[tied, along] - trace.start[tied, along]) * trace.turning[tied]
     wrong = tied[way != (1 if gauge.left else -1)]
     if len(wrong):
-        hands = ("clockwise", "counter-clockwise") if gauge.across else ("right-handed", "left-handed")
+        hands = sayable(("clockwise", "counter-clockwise")) if gauge.across else sayable(("right-handed", "left-handed"))
         is_, has = hands if gauge.left else hands[::-1]
-        text = tr("{name} is cut {is_}; it has to be {has}.", name=gauge.name, is_=is_, has=has)
+        text = tr("{name} is cut {is_}; it has to be {has}.", name=gauge.name, is_=tr(is_), has=tr(has))
         yield replace(Remark(level="stop", code="thread-hand", text=text, step=step), **_at(proof, int(wrong[0])))
     off = tied[np.abs(trace.lead[tied] - gauge.lead) > LEAD_SHARE * gauge.lead]
     if len(off):

@@ -57,7 +57,7 @@ class Stop(BetweenStep, frozen=True, kw_only=True, tag="stop"):
         return [Between(name="stop", what="stop" if self.always == "always" else "optional", text=self.message)]
 
     def summary(self, ctx: Context) -> str:
-        return f"{self.message or 'no message'}{'' if self.always == 'always' else ', optional'}"
+        return f"{self.message or tr('no message')}{'' if self.always == 'always' else tr(', optional')}"
 
 
 @step("Wait", "General", "Some seconds, the spindle running", rank=2, planes=ANY)

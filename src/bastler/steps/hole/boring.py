@@ -27,7 +27,7 @@ class Boring(ToSizeStep, frozen=True, kw_only=True, tag="boring"):
 
     KIND: ClassVar[str] = "boring-head"
     CALLED: ClassVar[str] = sayable("boring head")
-    DOES: ClassVar[str] = "bore"
+    DOES: ClassVar[str] = sayable("bore")
     STAGE: ClassVar[str] = "bore"
     LEAST: ClassVar[float] = 0.1
     MOST: ClassVar[float] = 1.5

@@ -262,7 +262,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
         pattern = ctx.patterns.get(self.pattern)
         if pattern is None:
             return tr("no positions yet")
-        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _blind(self) else "through"
+        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _blind(self) else tr("through")
         return f"{self.many(ctx)} × Ø{number(self.diameter, ctx)} {deep}, {pattern.name}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:

@@ -466,7 +466,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         return f"Ø{number(self.diameter, ctx)}{f' {self.tolerance}' if self.work == 'ream' else ''}"
 
     def summary(self, ctx: FlatContext) -> str:
-        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if by.blind(self) else "through"
+        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if by.blind(self) else tr("through")
         return f"{self.many(ctx)} × {self.called(ctx)}, {deep}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:

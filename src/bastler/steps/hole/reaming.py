@@ -35,7 +35,7 @@ class Reaming(ToSizeStep, frozen=True, kw_only=True, tag="reaming"):
 
     KIND: ClassVar[str] = "reamer"
     CALLED: ClassVar[str] = sayable("reamer")
-    DOES: ClassVar[str] = "ream"
+    DOES: ClassVar[str] = sayable("ream")
     STAGE: ClassVar[str] = "ream"
     LEAST: ClassVar[float] = 0.05
     MOST: ClassVar[float] = 0.5

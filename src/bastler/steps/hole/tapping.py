@@ -249,7 +249,7 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
 
     def summary(self, ctx: FlatContext) -> str:
         tool = ctx.tool(self.tool)
-        deep = tr("{depth} deep", depth=number(given(self.depth), ctx)) if _blind(self) else "through"
+        deep = tr("{depth} deep", depth=number(given(self.depth), ctx)) if _blind(self) else tr("through")
         return f"{self.many(ctx)} × {tool.size if tool else 'no tap'}, {deep}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:

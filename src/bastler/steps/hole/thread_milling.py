@@ -314,9 +314,9 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
 
     def summary(self, ctx: FlatContext) -> str:
         thread = self.thread_or_none()
-        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _blind(self) else "through"
+        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _blind(self) else tr("through")
         left = tr(" left hand") if self.hand == "left" else ""
-        return f"{self.many(ctx)} × {thread.name if thread else self.thread}{left} {self.side}, {deep}"
+        return f"{self.many(ctx)} × {thread.name if thread else self.thread}{left} {tr(self.side)}, {deep}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)
@@ -324,7 +324,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
             return []
         major, _, bore, _ = self.sizes(ctx)
         root = self.away(tool, ctx) + tool.diameter / 2 if _inside(self) else self.away(tool, ctx) - tool.diameter / 2
-        how = "climb" if self.ccw == _inside(self) else "conventional"
+        how = tr("climb") if self.ccw == _inside(self) else tr("conventional")
         lines = (
             [(HOLE, tr("Hole Ø{bore} before.", bore=number(bore, ctx)))]
             if _inside(self)

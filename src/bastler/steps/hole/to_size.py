@@ -129,16 +129,16 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
                         tr(
                             "The holes are narrower than {least}: too much is left to {does}.",
                             least=number(least, ctx),
-                            does=self.DOES,
+                            does=tr(self.DOES),
                         ),
                     )
                 ]
             if low >= given(self.top) - 1e-9:
-                return [Trouble("pattern", tr("There is nothing to {does}. Drill the holes first.", does=self.DOES))]
+                return [Trouble("pattern", tr("There is nothing to {does}. Drill the holes first.", does=tr(self.DOES)))]
             deep = given(self.top) - low
             return [Trouble("depth", tr("The holes are {deep} deep only.", deep=number(deep, ctx)), round(deep, 4))]
         if open_height(ctx, self.holes(ctx), most + ctx.mm(SLACK_MM)) <= self.bottom(ctx):
-            return [Trouble("diameter", tr("The holes are as wide already: nothing is left to {does}.", does=self.DOES))]
+            return [Trouble("diameter", tr("The holes are as wide already: nothing is left to {does}.", does=tr(self.DOES)))]
         return []
 
     def plan(self, ctx: FlatContext) -> list[Stage]:
@@ -161,7 +161,7 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
         return self.hole_sketch(ctx, tuple(dims))
 
     def summary(self, ctx: FlatContext) -> str:
-        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _blind(self) else "through"
+        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _blind(self) else tr("through")
         size = f"Ø{number(self.diameter, ctx)}" if self.diameter else tr("no {called}", called=tr(self.CALLED))
         return f"{self.many(ctx)} × {size} {deep}"
 

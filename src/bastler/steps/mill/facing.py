@@ -191,7 +191,7 @@ class Facing(CuttingStep, frozen=True, kw_only=True, tag="facing"):
         return Sketch(section=((lo[0], middle), (hi[0], middle)), dims=tuple(dims))
 
     def summary(self, ctx: FlatContext) -> str:
-        ways = {"zigzag": tr("there and back"), "one-way": tr("one way"), "spiral": "spiral"}
+        ways = {"zigzag": tr("there and back"), "one-way": tr("one way"), "spiral": tr("spiral")}
         return tr("{max} off, {ways}", max=number(max(self.depth(ctx), 0.0), ctx), ways=ways[self.way])
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:

@@ -329,7 +329,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         return TurnSketch(lines=(((top, r), (low + self.tip(ctx), r), (low, 0.0)),), dims=tuple(dims))
 
     def summary(self, ctx: TurnedContext) -> str:
-        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _deep(self) else "through"
+        deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _deep(self) else tr("through")
         tool = ctx.drill(self.tool)
         name = tool.size if _taps(self) and tool else f"Ø{number(self.diameter, ctx)}"
         return f"{self.work} {name}, {deep}"

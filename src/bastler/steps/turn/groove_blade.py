@@ -118,7 +118,7 @@ class BladedGroove(GrooveShape, frozen=True, kw_only=True):
     ] = "two"
 
     def lacks(self) -> str:
-        return tr("grooving tool for the {side} that is narrow enough", side=tr("end face") if face(self) else self.side)
+        return tr("grooving tool for the {side} that is narrow enough", side=tr("end face") if face(self) else tr(self.side))
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         if as_insert(self):

@@ -16,7 +16,7 @@ import shapely
 from shapely.geometry import LineString
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
-from bastler.language import many, tr
+from bastler.language import many, sayable, tr, tr_as
 from bastler.motion.turning import View
 from bastler.motion.turning.grooves import open_ended
 from bastler.shapes import NOTHING, Drawn, Line, Segment, draw
@@ -32,6 +32,8 @@ from bastler.tools import TurnTool
 from bastler.tools.drawn_edge import chain_of
 from bastler.units import ExpressionError, Kind, evaluate, in_a_sentence
 
+SIDES_SAID = sayable(("left", "right", "middle", "outside", "inside", "face"))
+"""What edges, lips and sides are called within a sentence."""
 WHERE, SHAPE = "Where", "Shape"
 RUN = 2.0
 """So far, in mm, the surface beside a groove is drawn along with it."""
@@ -273,7 +275,11 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
         if low_left >= top - 1e-9 or low >= top - 1e-9:
             which = "left" if low_left >= top - 1e-9 else "right"
             return Trouble(
-                "floor_angle", tr("With that slant the floor comes out of the material at its {which} end.", which=which)
+                "floor_angle",
+                tr(
+                    "With that slant the floor comes out of the material at its {which} end.",
+                    which=tr_as("end", "left") if which == "left" else tr_as("end", "right"),
+                ),
             )
         if right + a <= left - b:
             return Trouble("right_angle" if a < b else "left_angle", tr("The walls meet over the floor: it has no mouth."))

@@ -291,7 +291,7 @@ class Groove(BladedGroove, frozen=True, kw_only=True, tag="groove"):
         tool = ctx.turn_tool(self.tool)
         if tool is None:
             return []
-        first = tr("turned out sideways") if self.turned_out(tool) else "plunges"
+        first = tr("turned out sideways") if self.turned_out(tool) else tr("plunges")
         first += tr(", sideways under the walls") if self.undercuts(ctx) else ""
         way = tr("one plunge") if self.single(tool, ctx) else tr("{first}, then both walls", first=first)
         way += (
@@ -300,10 +300,13 @@ class Groove(BladedGroove, frozen=True, kw_only=True, tag="groove"):
             else ""
         )
         lip = self.thin_lip(ctx)
-        thin = tr("; the {lip} lip is only {lip_2} thick", lip=lip[0], lip_2=number(lip[1], ctx)) if lip else ""
+        thin = tr("; the {lip} lip is only {lip_2} thick", lip=tr(lip[0]), lip_2=number(lip[1], ctx)) if lip else ""
         other = tr("; second offset {second}", second=tool.second) if self.edges == "two" and not self.single(tool, ctx) else ""
         r = self.at_radius(ctx)
         return [
-            (HOW, tr("{way}; the program means the {edge} edge{other}{thin}", way=way, edge=tool.edge, other=other, thin=thin)),
+            (
+                HOW,
+                tr("{way}; the program means the {edge} edge{other}{thin}", way=way, edge=tr(tool.edge), other=other, thin=thin),
+            ),
             (TOOL, speed_says(self, ctx, r, max(abs(self.surface(ctx)), r) if not face(self) else r)),
         ]

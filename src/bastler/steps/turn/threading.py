@@ -198,7 +198,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         return replaced(self, z=self.z - by)
 
     def lacks(self) -> str:
-        return tr("threading tool for the {side}", side=self.side)
+        return tr("threading tool for the {side}", side=tr(self.side))
 
     def choose_tool(self, ctx: TurnedContext) -> str | None:
         thread = self.thread_or_none()
@@ -516,7 +516,13 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         thread = self.thread_or_none()
         many = tr(", {starts} starts", starts=self.starts) if (self.starts or 1) > 1 and thread and thread.starts == 1 else ""
         return (
-            tr("{name} {side}, {length} long{many}", name=thread.name, side=self.side, length=number(self.length, ctx), many=many)
+            tr(
+                "{name} {side}, {length} long{many}",
+                name=thread.name,
+                side=tr(self.side),
+                length=number(self.length, ctx),
+                many=many,
+            )
             if thread
             else self.thread
         )
