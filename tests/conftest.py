@@ -15,6 +15,8 @@ import pytest
 from hypothesis import HealthCheck, Phase, assume, settings
 from hypothesis import strategies as st
 
+os.environ["BASTLER_LANGUAGE"] = "en"  # whatever the machine speaks: before anything of ours is loaded
+
 from bastler.ask import questions_of
 from bastler.job import ChuckHolding, Job, edits, new_job, plan
 from bastler.job.samples import sample, sample_names

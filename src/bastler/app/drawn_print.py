@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPo
 
 from bastler.app.drafting import hatch
 from bastler.app.theme import DAY, sans
+from bastler.language import tr
 from bastler.lessons.drawing import Dimension, Point, PrintDrawing, PrintView, pieces
 
 POINT = 72.0 / 25.4
@@ -65,7 +66,7 @@ class DrawnPrint:
         for k in (1, 2):
             painter.drawLine(QPointF(block.left(), block.top() + k * third), QPointF(block.right(), block.top() + k * third))
         d = self.drawing
-        rows = ((d.title, d.number, True), (d.material, "", False), (d.general, "mm", False))
+        rows = ((tr(d.title), d.number, True), (tr(d.material), "", False), (d.general, "mm", False))
         for k, (left, right, bold) in enumerate(rows):
             line = QRectF(block.left() + 6, block.top() + k * third, wide - 12, third)
             painter.setFont(sans(LETTERS, bold=bold))

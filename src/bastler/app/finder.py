@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication, QFrame, QLineEdit, QListWidget, QListW
 
 from bastler.app.commands import COMMANDS
 from bastler.app.finding import Entry, found
-from bastler.app.keyring import shown
+from bastler.app.keyring import key_text, shown
 from bastler.app.labels import Label
 from bastler.app.session import STOCK
 from bastler.app.window import Window
@@ -139,7 +139,7 @@ class Finder(QFrame):
         has_job = self.session.has_job
         for command in COMMANDS.values():
             if (has_job or not command.job) and command.name != "find.anything":
-                key = shown(command, self.window_.own_keys)
+                key = key_text(shown(command, self.window_.own_keys))
                 yield Entry("Command", tr(command.says), partial(self.window_.run, command.name), key, tr(command.menu))
         for name in sample_names():
             yield Entry("Sample", name.replace("-", " ").capitalize(), partial(self.window_.open_choice, f"sample:{name}"))

@@ -13,7 +13,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
 
 from bastler.app.commands import COMMANDS, Command
-from bastler.language import tr
+from bastler.language import tr, tr_as
 
 ALONE = {
     Qt.Key.Key_Control, Qt.Key.Key_Shift, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr, Qt.Key.Key_CapsLock,
@@ -52,6 +52,30 @@ def plain(key: str) -> str:
     return QKeySequence(key).toString()
 
 
+KEY_NAMES = (
+    "Ctrl",
+    "Shift",
+    "Insert",
+    "Delete",
+    "Del",
+    "Ins",
+    "Space",
+    "Enter",
+    "Return",
+    "Backspace",
+    "PgUp",
+    "PgDown",
+    "Up",
+    "Down",
+)
+"""What stands on keys that other keyboards call otherwise."""
+
+
+def key_text(key: str) -> str:
+    """A key as it is written on the keyboards of those who read it."""
+    return "+".join(tr_as("key", part) if part in KEY_NAMES else part for part in key.split("+")) if key != "+" else key
+
+
 def keys_of(entry: Command, own: Mapping[str, str]) -> tuple[str, ...]:
     """All keys of a command as they are now, the one that is shown first."""
     if entry.name in own:
@@ -85,9 +109,9 @@ def _unfit(entry: Command, key: str) -> str:
     if not plain(key) or "," in plain(key):
         return tr("That is no single key.")
     if plain(key) in KEPT:
-        return tr("{key} is what fields and lists need for themselves.", key=plain(key))
+        return tr("{key} is what fields and lists need for themselves.", key=key_text(plain(key)))
     if not entry.bare and _types(plain(key)):
-        return tr("{key} alone is what is typed into fields: take it with Ctrl or Alt.", key=plain(key))
+        return tr("{key} alone is what is typed into fields: take it with Ctrl or Alt.", key=key_text(plain(key)))
     return ""
 
 
@@ -99,7 +123,7 @@ def changed(own: Mapping[str, str], name: str, key: str) -> dict[str, str]:
     key = plain(key)
     other = whose(key, own) if key else None
     if other is not None and other.name != name:
-        raise KeyTaken(tr("{key} belongs to “{says}”.", key=key, says=tr(other.says)))
+        raise KeyTaken(tr("{key} belongs to “{says}”.", key=key_text(key), says=tr(other.says)))
     found = {**own, name: key}
     return returned(found, name) if [key] == [plain(k) for k in (*entry.keys, *entry.bare)][:1] else found
 
@@ -111,7 +135,7 @@ def returned(own: Mapping[str, str], name: str) -> dict[str, str]:
     for key in (*COMMANDS[name].keys, *COMMANDS[name].bare):
         taken = next((COMMANDS[other] for other, its in found.items() if its == plain(key)), None)
         if taken is not None:
-            raise KeyTaken(tr("{key} belongs to “{says}” now.", key=plain(key), says=tr(taken.says)))
+            raise KeyTaken(tr("{key} belongs to “{says}” now.", key=key_text(plain(key)), says=tr(taken.says)))
     return found
 
 
@@ -132,10 +156,10 @@ def in_words(text: str, own: Mapping[str, str]) -> str:
 
     def now(found: re.Match[str]) -> str:
         said = found.group(1) or found.group(2)
-        entry = next((COMMANDS[name] for name in own if said in (*COMMANDS[name].keys, *COMMANDS[name].bare)), None)
+        entry = next((COMMANDS[n] for n in own if said in map(key_text, (*COMMANDS[n].keys, *COMMANDS[n].bare))), None)
         if entry is None:
             return found.group()
-        key = own[entry.name]
+        key = key_text(own[entry.name])
         return found.group().replace(said, key) if key else ""
 
     return IN_BRACKETS.sub(now, text).rstrip() if own else text

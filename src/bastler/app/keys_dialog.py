@@ -9,7 +9,7 @@ from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from bastler.app.commands import COMMANDS, Command
-from bastler.app.keyring import ALONE, KeyTaken, changed, returned, shown
+from bastler.app.keyring import ALONE, KeyTaken, changed, key_text, returned, shown
 from bastler.app.labels import Label
 from bastler.language import sayable, tr
 from bastler.units import in_a_sentence
@@ -80,7 +80,7 @@ class KeysDialog(QDialog):
         ]
         self.list.clear()
         for entry in self._shown:
-            key = shown(entry, self.own) or tr("no key")
+            key = key_text(shown(entry, self.own)) or tr("no key")
             self.list.addItem(
                 QListWidgetItem(f"{tr(entry.menu)}:  {tr(entry.says)}   {key}{tr('  (yours)') if entry.name in self.own else ''}")
             )
@@ -124,7 +124,7 @@ class KeysDialog(QDialog):
             self.says.setText(str(error))
             return
         self._take(own)
-        self.says.setText(f"{tr(entry.says)}: {shown(entry, self.own) or tr('no key')}.")
+        self.says.setText(f"{tr(entry.says)}: {key_text(shown(entry, self.own)) or tr('no key')}.")
 
     def _as_it_comes(self) -> None:
         entry = self.chosen

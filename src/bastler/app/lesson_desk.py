@@ -27,7 +27,7 @@ def begun(lesson: Lesson) -> Job:
     lesson is the same in every shop."""
     job = new_job(lesson.unit, lesson.machine)
     job = with_print(job, Print(file=lesson.file, unit=lesson.unit, marks=tuple(DrawnPages(lesson.name).found())))
-    return msgspec.structs.replace(job, name=lesson.title)
+    return msgspec.structs.replace(job, name=tr(lesson.title))
 
 
 class LessonDesk:

@@ -117,11 +117,11 @@ class LessonPanel(QFrame):
         """What comes next."""
         count = len(lesson.items)
         over = at >= count
-        self.title.setText(lesson.title.upper())
+        self.title.setText(tr(lesson.title).upper())
         self.count.setText("" if over else f"{at + 1} of {count}")
         self.bar.setRange(0, count)
         self.bar.setValue(at)
-        self.text.setText(in_bold(lesson.items[at].says if not over else tr(ENDED)))
+        self.text.setText(in_bold(tr(lesson.items[at].says) if not over else tr(ENDED)))
         self.wrong.setText(wrong)
         self.wrong.setVisible(bool(wrong))
         self.show_button.setVisible(not over)
@@ -129,7 +129,7 @@ class LessonPanel(QFrame):
         following = after(lesson)
         self.next_button.setVisible(over and following is not None)
         if following is not None:
-            self.next_button.setText(tr("Next: {title}", title=following.title))
+            self.next_button.setText(tr("Next: {title}", title=tr(following.title)))
 
     def _make_room(self) -> None:
         """The print gives way to all of the text, and not the text to the print."""

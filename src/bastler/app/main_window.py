@@ -29,7 +29,7 @@ from bastler.app.crib_place import CribPlace
 from bastler.app.drawing_desk import DrawingDesk
 from bastler.app.header import Header
 from bastler.app.job_desk import JobDesk
-from bastler.app.keyring import in_words, keys_of, shown, sound
+from bastler.app.keyring import in_words, key_text, keys_of, shown, sound
 from bastler.app.labels import Elided, Label
 from bastler.app.machine_place import MachinePlace
 from bastler.app.number_pad import NumberPad
@@ -347,7 +347,7 @@ class MainWindow(Window):
         everywhere: dict[str, str] = {}
         """Keys that work wherever one is, each with its command."""
         for entry in COMMANDS.values():
-            key = shown(entry, own)
+            key = key_text(shown(entry, own))
             self.actions_by_name[entry.name].setText(f"{tr(entry.says)}\t{key}" if key else tr(entry.says))
             if not entry.bare or entry.keys:
                 everywhere |= {k: entry.name for k in keys_of(entry, own) if k not in entry.bare}
@@ -389,7 +389,7 @@ class MainWindow(Window):
         for name, says, word in (("edit.undo", history.undo_says, tr("Undo")), ("edit.redo", history.redo_says, tr("Redo"))):
             action = self.actions_by_name[name]
             action.setEnabled(bool(says))
-            action.setText(f"{word}{': ' + as_inside(says) if says else ''}\t{shown(COMMANDS[name], self.own_keys)}")
+            action.setText(f"{word}{': ' + as_inside(says) if says else ''}\t{key_text(shown(COMMANDS[name], self.own_keys))}")
         for name, entry in COMMANDS.items():
             if not name.startswith("edit."):
                 self.actions_by_name[name].setEnabled(self.session.has_job or not entry.job)

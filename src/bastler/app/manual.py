@@ -13,12 +13,12 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QTex
 from bastler.app.asking import file_to_write
 from bastler.app.commands import COMMANDS
 from bastler.app.fields import WordField
-from bastler.app.keyring import shown
+from bastler.app.keyring import key_text, shown
 from bastler.app.labels import Label
 from bastler.app.theme import SANS
 from bastler.disk import reason_of, write_whole
 from bastler.job.asked import page
-from bastler.language import sayable, tr
+from bastler.language import sayable, spoken, tr
 from bastler.manual import chapters
 
 TITLE = sayable("Bastler: the manual")
@@ -33,15 +33,17 @@ def keys_text(own: dict[str, str] | None = None) -> str:
     lines = [tr("# Keys"), "", tr("Keys of your own (*Keys…* in the menu *Window*) stand here as you have them."), ""]
     menus = dict.fromkeys(entry.menu for entry in COMMANDS.values())
     for menu in menus:
-        lines += [f"## {menu}", "", "| | |", "|---|---|"]
-        lines += [f"| {tr(entry.says)} | {shown(entry, own or {})} |" for entry in COMMANDS.values() if entry.menu == menu]
+        lines += [f"## {tr(menu)}", "", "| | |", "|---|---|"]
+        lines += [
+            f"| {tr(entry.says)} | {key_text(shown(entry, own or {}))} |" for entry in COMMANDS.values() if entry.menu == menu
+        ]
         lines.append("")
     return "\n".join(lines)
 
 
 def manual_text(*, pictures: bool, own: dict[str, str] | None = None) -> str:
     """The whole manual in Markdown, with pictures or without."""
-    text = "\n\n".join((*chapters(), keys_text(own), page()))
+    text = "\n\n".join((*chapters(spoken()), keys_text(own), page()))
     return text if pictures else _PICTURE.sub("", text)
 
 

@@ -348,7 +348,7 @@ class PrintPanel(QWidget):
         name = (
             tr("Print")
             if of is None
-            else pages.drawn.drawing.title
+            else tr(pages.drawn.drawing.title)
             if pages is not None and hasattr(pages, "drawn")
             else Path(of.file).name
         )

@@ -114,7 +114,7 @@ class StartPlace(QWidget):
 
     def _lesson(self, lesson: Lesson, *, begun: bool, made: bool) -> Tile:
         """A lesson with its print, and whether it was begun or made. The print is painted once, when the window is there."""
-        about = f"{tr('Made') if made else tr('{minutes} minutes', minutes=lesson.minutes)}. {lesson.about}"
+        about = f"{tr('Made') if made else tr('{minutes} minutes', minutes=lesson.minutes)}. {tr(lesson.about)}"
         words = tr("Begun: goes on where you left it.") if begun else about
 
         def draw(painter: QPainter, box: QRectF) -> None:
@@ -124,7 +124,7 @@ class StartPlace(QWidget):
             if picture is not None:
                 painter.drawPixmap(box.topLeft(), picture)
 
-        return Tile(lesson.file, lesson.title, words, tr("Learn by making"), draw)
+        return Tile(lesson.file, tr(lesson.title), words, tr("Learn by making"), draw)
 
     def _paint_print(self, lesson: Lesson, room: QSizeF) -> None:
         """The print of a lesson as large as its tile has room."""

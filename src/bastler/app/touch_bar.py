@@ -123,8 +123,10 @@ class OffScale(QWidget):
         with painting(self) as painter:
             steps = [number_text(step, Kind.LENGTH, self.unit) for step in STEPS[self.unit]]
             chips = [
-                *zip(reversed(UNDER), reversed(steps), strict=True), (RIGHT, tr_as("size", "right")), *zip(OVER, steps, strict=True)
-            ]  # fmt: skip
+                *zip(reversed(UNDER), reversed(steps), strict=True),
+                (RIGHT, tr_as("size", "right")),
+                *zip(OVER, steps, strict=True),
+            ]
             painter.setFont(sans(12))
             side, wide = 66.0, (self.width() - 2 * 66.0 - 28) / len(chips)
             painter.setPen(QColor(ROLES.ink))

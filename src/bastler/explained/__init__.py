@@ -13,6 +13,8 @@ from collections.abc import Iterator
 from importlib.resources import files
 from types import MappingProxyType
 
+from bastler.language import spoken
+
 SAME_AS = "= "
 
 
@@ -44,9 +46,9 @@ def _followed(found: dict[str, str], key: str) -> str:
     return found[key]
 
 
-def key_of(owner: type, name: str, language: str = "en") -> str | None:
-    """The key of an answer of a class; None where nobody has explained it."""
-    return next((key for key in _keys(owner, name) if key in texts(language)), None)
+def key_of(owner: type, name: str, language: str = "") -> str | None:
+    """The key of an answer of a class, in the language in force where none is named; None where nobody has explained it."""
+    return next((key for key in _keys(owner, name) if key in texts(language or spoken())), None)
 
 
 def _keys(owner: type, name: str) -> Iterator[str]:
@@ -55,7 +57,7 @@ def _keys(owner: type, name: str) -> Iterator[str]:
     yield name
 
 
-def explained(owner: type, name: str, language: str = "en") -> str:
+def explained(owner: type, name: str, language: str = "") -> str:
     """What an answer of a class means, two or three sentences; empty where nobody has explained it."""
     key = key_of(owner, name, language)
-    return texts(language)[key] if key is not None else ""
+    return texts(language or spoken())[key] if key is not None else ""

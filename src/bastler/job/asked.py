@@ -14,7 +14,7 @@ from bastler.job.edits import PATTERN_KINDS
 from bastler.job.forms import CardForm, DialectForm, MaterialForm
 from bastler.job.stock import BarStock, BlockStock
 from bastler.job.vise import ViseHolding
-from bastler.language import as_inside, sayable, tr
+from bastler.language import as_inside, sayable, spoken, tr
 from bastler.shapes import PlanOutline, PlanSegment, TurnedOutline, TurnedSegment
 from bastler.steps import STEPS, Contour
 from bastler.tools import Holder, Tool, TurnTool
@@ -58,8 +58,9 @@ def every_question() -> Iterator[tuple[str, type[msgspec.Struct], Question]]:
             yield name, cls, question
 
 
-def page(language: str = "en") -> str:
+def page(language: str = "") -> str:
     """All questions with what they mean, in Markdown: each text once, with what it is asked of."""
+    language = language or spoken()
     asked: dict[str, tuple[Question, list[str]]] = {}
     for name, cls, question in every_question():
         key = key_of(cls, question.name, language)

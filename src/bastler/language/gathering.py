@@ -91,8 +91,10 @@ def _all_words(node: ast.expr) -> Iterator[str]:
 def _declared() -> Iterator[Text]:
     """Words of questions, steps and commands, from their registries."""
     from bastler.app.commands import COMMANDS
+    from bastler.app.keyring import KEY_NAMES
     from bastler.ask.question import declared_questions
     from bastler.job.asked import owners
+    from bastler.lessons import lessons
     from bastler.steps import STEPS
 
     for kind in STEPS.values():
@@ -103,6 +105,10 @@ def _declared() -> Iterator[Text]:
             choices = (words for value, words in question.choices if not _is_sign(words))
             yield from (Text(word, where=where) for word in (question.says, question.helps, question.group, *choices))
             yield from (Text(word, where=where) for word in question.ends or ())
+    for lesson in lessons():
+        words = (lesson.title, lesson.about, lesson.print.title, lesson.print.material, *(item.says for item in lesson.items))
+        yield from (Text(word, where=f"lesson {lesson.name}") for word in words)
+    yield from (Text(name, sense="key") for name in KEY_NAMES)
     for command in COMMANDS.values():
         yield from (Text(word, where=command.name) for word in (command.says, command.menu))
 
