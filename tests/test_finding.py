@@ -26,9 +26,9 @@ def test_what_begins_so_goes_before_what_has_it_somewhere() -> None:
 
 
 def test_no_kind_crowds_out_the_others() -> None:
-    lines = [entry(f"G1 X{k}", "Line") for k in range(500)]
+    lines = [entry(f"G1 X{k}", "Program line") for k in range(500)]
     seen = found([*lines, entry("G1 is no tool", "Tool")], "g1")
-    assert len([e for e in seen if e.kind == "Line"]) == MOST_OF_A_KIND
+    assert len([e for e in seen if e.kind == "Program line"]) == MOST_OF_A_KIND
     assert seen[0].kind == "Tool"
     many_kinds = [entry("same", kind) for kind in KINDS for _ in range(50)]
     assert len(found(many_kinds, "same")) == MOST

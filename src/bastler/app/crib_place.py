@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import (
 from bastler.app.asking import file_to_open, file_to_write
 from bastler.app.form_column import FormColumn
 from bastler.app.labels import Label
+from bastler.app.panels import NARROW
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, mono, sans
 from bastler.app.tiles import Tile, TileGrid
@@ -122,6 +123,7 @@ class CribPlace(QWidget):
         for name, says in words.items():
             button = QPushButton(tr(says))
             button.setObjectName("view")
+            button.setStyleSheet(NARROW)
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.clicked.connect(lambda _, n=name: act(n))
@@ -466,6 +468,7 @@ def _titled(tool: AnyTool) -> str:
 def _button(text: str, tip: str) -> QPushButton:
     button = QPushButton(text)
     button.setObjectName("plain")
+    button.setStyleSheet(NARROW)
     button.setToolTip(tip)
     return button
 

@@ -13,6 +13,9 @@ from PyQt6.QtGui import QColor, QPaintDevice, QPainter, QPainterPath, QPen, QPol
 
 from bastler.app.theme import ROLES
 
+FOOT = Qt.AlignmentFlag.AlignHCenter.value | Qt.AlignmentFlag.AlignBottom.value | Qt.TextFlag.TextWordWrap.value
+"""How a sentence stands at the foot of a drawing: in two lines where it is narrow."""
+
 Map = Callable[[float, float], QPointF]
 
 

@@ -217,7 +217,7 @@ class FamilyPanel(QWidget):
                 grid, k, 0, ("variant", one.name), tr("Name of variant {k}", k=k), 110, partial(self._rename_variant, one.name)
             )
             for j, size in enumerate(family.sizes, 1):
-                says = f"{size.name} of {one.name}"
+                says = tr("{size} of {variant}", size=size.name, variant=one.name)
                 self._field(grid, k, j, (one.name, size.name), says, 84, partial(self._set, one.name, size.name))
             self.verdicts[one.name] = Label()
             self.verdicts[one.name].setWordWrap(True)

@@ -15,7 +15,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from bastler.app.dimensions import Drafter
-from bastler.app.drafting import axis_pen, between, hatch, region_path, zero_mark
+from bastler.app.drafting import FOOT, axis_pen, between, hatch, region_path, zero_mark
 from bastler.app.paper import Margins, Paper
 from bastler.app.route import draw_level
 from bastler.app.theme import ROLES, colour, sans, tool_hue
@@ -307,10 +307,10 @@ class HalfSection:
         painter.setFont(sans(12, italic=True))
         painter.setPen(QColor(ROLES.soft))
         words = self.words()
-        box = QRectF(0, self.sheet.height() - 26, self.sheet.width(), 20)
-        wide = painter.fontMetrics().horizontalAdvance(words) + 24
-        painter.fillRect(QRectF(box.center().x() - wide / 2, box.top() - 1, wide, 22), colour(ROLES.paper, 235))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        room = QRectF(8, self.sheet.height() - 46, self.sheet.width() - 16, 40)
+        box = painter.boundingRect(room, FOOT, words)
+        painter.fillRect(box.adjusted(-12, -1, 12, 1), colour(ROLES.paper, 235))
+        painter.drawText(room, FOOT, words)
 
 
 def draw_tool_at(painter: QPainter, tool: AnyTool, point: tuple[float, float], to: Any) -> None:

@@ -118,7 +118,7 @@ class LessonPanel(QFrame):
         count = len(lesson.items)
         over = at >= count
         self.title.setText(tr(lesson.title).upper())
-        self.count.setText("" if over else f"{at + 1} of {count}")
+        self.count.setText("" if over else tr("{at} of {count}", at=at + 1, count=count))
         self.bar.setRange(0, count)
         self.bar.setValue(at)
         self.text.setText(in_bold(tr(lesson.items[at].says) if not over else tr(ENDED)))

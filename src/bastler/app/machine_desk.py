@@ -18,7 +18,7 @@ from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.disk import reason_of
 from bastler.job import Job, edits
-from bastler.language import tr
+from bastler.language import decimal, tr
 from bastler.link import messages as m
 from bastler.live.grown import GrownPart
 from bastler.live.leaving import digest_of, names_of, program_bytes, stamp
@@ -347,7 +347,7 @@ class MachineDesk(QObject):
         places = (one.z,) if self.turns else (one.x, one.y, one.z)
         digits = 2 if self.unit == "mm" else 3
         said = "  ".join(f"{place:.{digits}f}" for place in places)
-        return f"{said}  {one.turn:.2f}°" if one.turn else said
+        return f"{said}  {decimal(f'{one.turn:.2f}')}°" if one.turn else said
 
     def _tool_item(self, tool: AnyTool) -> Item:
         station, offset = tool.station, self.tools.get(tool.station)
@@ -362,7 +362,7 @@ class MachineDesk(QObject):
         elif station not in self.measured or offset is None:
             says = tr("to be measured")
         elif self.turns and isinstance(tool, TurnTool):
-            says = f"X {offset.x + offset.wear_x:.3f}  Z {offset.z + offset.wear_z:.3f}"
+            says = decimal(f"X {offset.x + offset.wear_x:.3f}  Z {offset.z + offset.wear_z:.3f}")
         else:
             says = tr("length {z:.3f}", z=offset.z + offset.wear_z)
         done = there and station in self.measured and station not in self.broken and worn < 1.0

@@ -14,7 +14,7 @@ from bastler.app.machine_desk import Item, MachineDesk, by_station
 from bastler.app.number_row import NumberRow
 from bastler.app.panels import emptied, group_head, panel_area
 from bastler.app.theme import ROLES, dress
-from bastler.language import sayable, tr
+from bastler.language import decimal, sayable, tr
 from bastler.link import messages as m
 from bastler.link.touching import Contact, NoTouch, tool_across, tool_length, turned_by, zero_along, zero_in_plan
 from bastler.tools import AnyTool, TurnTool
@@ -425,7 +425,7 @@ class Guide(QWidget):
                 self.buttons[f"forget-{axis}"].setVisible(bool(own))
         found = self._found()
         digits = 3 if unit == "mm" else 4
-        words = [f"{name.upper()} {value:.{digits}f}" for name, value in (found or {}).items() if name != "turn"]
+        words = [decimal(f"{name.upper()} {value:.{digits}f}") for name, value in (found or {}).items() if name != "turn"]
         if found and found.get("turn"):
             words.append(tr("turned {found:.4f}°", found=found["turn"]))
         self.labels["found"].setText(

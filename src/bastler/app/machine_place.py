@@ -29,6 +29,7 @@ from bastler.app.machine_sheet import MachineSheet
 from bastler.app.machine_solid import MachineSolid
 from bastler.app.number_pad import NumberPad
 from bastler.app.number_row import NumberRow
+from bastler.app.panels import NARROW
 from bastler.app.read_out import ReadOut
 from bastler.app.restart_panel import RestartPanel
 from bastler.app.run_bar import RunBar
@@ -208,6 +209,7 @@ class MachinePlace(QWidget):
         for k, (name, panel) in enumerate(zip(PAGES, (self.guide, self.sizes, self.tools, self.restart), strict=True)):
             button = QPushButton(tr(name))
             button.setObjectName("view")
+            button.setStyleSheet(NARROW)
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(lambda _, n=name: self.page(n))

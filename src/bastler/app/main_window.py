@@ -190,6 +190,7 @@ class MainWindow(Window):
         from bastler.app.family_panel import FamilyPanel
 
         panel = FamilyPanel(self.session)
+        panel.setMinimumWidth(1)
         self.views.addWidget(panel)
         panel.closed.connect(self.close_overlay)
         panel.wants.connect(self.jobs.opened)
@@ -234,6 +235,8 @@ class MainWindow(Window):
             self.cards.other_steps,
         ):
             self.views.addWidget(view)
+            if view not in (self.sheet, self.path):
+                view.setMinimumWidth(1)  # else the window would grow by what is not seen
         self.remark_bar = RemarkBar(session)
         self.strip = Strip(session)
         self.start = StartPlace(PartPictures(self.core))

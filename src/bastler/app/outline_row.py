@@ -207,7 +207,7 @@ class OutlineRow(Row):
         column.setSpacing(2)
         head = QHBoxLayout()
         head.setSpacing(6)
-        word = self._word(f"{k + 1}  {segment.kind}", tr("Segment {k}", k=k + 1), partial(self._menu, k))
+        word = self._word(f"{k + 1}  {tr(segment.kind)}", tr("Segment {k}", k=k + 1), partial(self._menu, k))
         word.focused.connect(partial(self._opened, k))
         word.entered.connect(partial(self._into, k))
         head.addWidget(word)

@@ -28,6 +28,10 @@ def panel_area() -> QScrollArea:
     return area
 
 
+NARROW = "padding: 0 8px;"
+"""Of buttons in a row that has much to say: words differ in length from language to language."""
+
+
 def emptied(layout: QLayout) -> None:
     """Takes all widgets out of a layout, and away."""
     while layout.count():

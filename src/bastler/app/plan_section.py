@@ -16,7 +16,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from bastler.app.dimensions import Drafter
-from bastler.app.drafting import FINE, axis_pen, between, centre_mark, hatch, region_path, zero_mark
+from bastler.app.drafting import FINE, FOOT, axis_pen, between, centre_mark, hatch, region_path, zero_mark
 from bastler.app.paper import Margins, Paper
 from bastler.app.route import draw_level
 from bastler.app.session import STOCK
@@ -402,8 +402,8 @@ class PlanSection:
             words = tr("Blue is untouched stock. Grey hatching is the vise.")
         elif not self.session.on_step:
             words = tr("The part as it comes into this holding. Grey hatching is the vise.")
-        box = QRectF(0, self.sheet.height() - 26, self.sheet.width(), 20)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        box = QRectF(8, self.sheet.height() - 46, self.sheet.width() - 16, 40)
+        painter.drawText(box, FOOT, words)
         if self.names_zero:
             painter.setFont(sans(12))
             at = self.sheet.to_plan(0.0, 0.0)

@@ -357,7 +357,7 @@ class PrintPanel(QWidget):
         for part in (self.back, self.page, self.on):
             part.setVisible(many_pages)
         if pages is not None:
-            self.page.setText(f"{self.view.page + 1} of {pages.count}")
+            self.page.setText(tr("{at} of {count}", at=self.view.page + 1, count=pages.count))
         self.unit_button.setVisible(of is not None)
         self.unit_button.setText("" if of is None else of.unit)
         sizes = [m for m in of.marks if m.state != "aside"] if of is not None else []

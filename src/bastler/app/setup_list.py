@@ -159,7 +159,7 @@ class SetupList(QWidget):
         for item in items:
             self.cards[item.key].tell(item)
         done = sum(item.done for item in items)
-        self.count.setText(f"{done} of {len(items)}")
+        self.count.setText(tr("{at} of {count}", at=done, count=len(items)))
         status = self.desk.status
         self.parts.setText(
             tr("part {part}, {done} done", part=status.part, done=status.done) if status is not None and status.part else ""

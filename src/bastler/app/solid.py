@@ -14,6 +14,7 @@ from PyQt6.QtGui import QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider
 
 from bastler.app.labels import Label
+from bastler.app.panels import NARROW
 from bastler.app.scene_room import NO_OPENGL, SceneRoom
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, tool_hue
@@ -35,7 +36,6 @@ STILL = 200
 """Milliseconds without a move after which the part is shown in full."""
 LOAD_AFTER = 2500
 """Milliseconds after a proof in which nobody asked for the solid after which its toolkit is loaded."""
-NARROW = "padding: 0 8px;"
 LOOKS = {sayable("Full"): (1.0, True), sayable("See through"): (0.28, True), sayable("Edges"): (0.0, False)}
 """How the part is looked at: how solid it is, and whether its faces are there at all."""
 TURNS = {

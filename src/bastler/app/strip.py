@@ -15,7 +15,7 @@ from bastler.app.labels import Label, tip
 from bastler.app.route import draw_level
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress, icon, mono, sans, tool_hue
-from bastler.language import tr
+from bastler.language import decimal, tr
 from bastler.live.shown import ShownProof, ShownRun, ShownStage, Turned
 from bastler.nc.trace import about_axis
 from bastler.proof.remark import Remark
@@ -306,7 +306,7 @@ class Strip(QWidget):
             (x, y, _), *_ = about_axis(np.array([moment.tip]), -math.radians(c)).tolist()
             y = round(y, places) + 0.0  # never -0.000
             where = f"X Ø{2 * x:.{places}f}  Y {y:.{places}f}  Z {z:.{places}f}  C {c % 360.0:.2f}°"
-        self.where.setText(f"{where}   to go {to_go:.2f}   {feed}  S {speed:.0f}  {tool}")
+        self.where.setText(decimal(f"{where}   {tr('to go')} {to_go:.2f}   {feed}  S {speed:.0f}  {tool}"))
 
     def make_large(self, large: bool) -> None:
         """Room for buttons that gloves can press."""
@@ -355,6 +355,6 @@ class Strip(QWidget):
             else "F " + number_text(float(trace.feed[moment.move]), Kind.FEED_RATE, unit)
         )
         self.where.setText(
-            f"X {x:.{places}f}  Y {y:.{places}f}  Z {z:.{places}f}   to go {to_go:.2f}   {feed}"
-            f"  S {trace.speed[moment.move]:.0f}  T{int(trace.tool[moment.move])}"
+            decimal(f"X {x:.{places}f}  Y {y:.{places}f}  Z {z:.{places}f}   {tr('to go')} {to_go:.2f}   {feed}")
+            + f"  S {trace.speed[moment.move]:.0f}  T{int(trace.tool[moment.move])}"
         )

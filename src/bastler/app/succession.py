@@ -7,7 +7,6 @@ shown would miss what was painted, cached or made half an hour ago.
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
 from bastler.app.main_window import MainWindow
@@ -28,7 +27,6 @@ def succeed(old: MainWindow) -> MainWindow:
     assert isinstance(app, QApplication)
     app.setQuitOnLastWindowClosed(False)
     shown = old.isVisible()
-    old.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     old.close()
     speak(wanted)
     new = MainWindow()

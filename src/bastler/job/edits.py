@@ -30,7 +30,7 @@ from bastler.job.planning import plan
 from bastler.job.promises import promises_of
 from bastler.job.stock import BarStock, BlockStock
 from bastler.job.vise import Follows, ViseHolding
-from bastler.language import sayable, tr
+from bastler.language import as_inside, sayable, tr
 from bastler.shapes import (
     AnyOutline,
     ArcPattern,
@@ -560,7 +560,7 @@ def pattern_added(job: Job, kind: str, held: str = "") -> tuple[Job, str]:
 
 
 def _name(job: Job, says: str) -> str:
-    return fresh_id({p.name for p in job.patterns}, f"{says.lower()} ")
+    return fresh_id({p.name for p in job.patterns}, f"{as_inside(tr(says))} ")
 
 
 def _placed(job: Job, kind: str, held: str) -> dict[str, Any]:

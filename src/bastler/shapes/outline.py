@@ -15,10 +15,13 @@ from typing import Annotated, Any, Literal
 import msgspec
 
 from bastler.ask import Answers, ask, choose, is_, isnt, pick
+from bastler.language import sayable
 from bastler.shapes.rounded import Point
 from bastler.units import Kind
 
 END, BY, LINE, ARC, HOW, CORNER = "Ends at", "From its start", "Line", "Arc", "How it lies", "Corner with the next"
+SAID = sayable(("line", "arc"))
+"""What a segment is called within a sentence."""
 KINDS = {"line": "Line", "arc": "Arc"}
 TURNS = {"any": "Not said", "ccw": "Counter-clockwise", "cw": "Clockwise"}
 NO_YES = {"no": "No", "yes": "Yes"}

@@ -99,7 +99,7 @@ class RectangularBoss(BossStep, frozen=True, kw_only=True, tag="rectangular-boss
         return self.section_sketch(ctx, dims, (self.x, self.y))
 
     def summary(self, ctx: FlatContext) -> str:
-        turned = f", at {self.angle:g}°" if self.angle else ""
+        turned = tr(", at {angle:g}°", angle=self.angle) if self.angle else ""
         return tr(
             "{length} × {width}, {depth} high{turned}",
             length=number(self.length, ctx),

@@ -529,7 +529,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         outline = ctx.outlines.get(self.outline)
         name = f"“{outline.name}” " if outline else ""
         tabs = tr(", {tabs} tabs", tabs=self.tabs) if self.tabs else ""
-        return f"{name}{self.side}, {depth_words(self, ctx)}{tabs}"
+        return f"{name}{tr(self.side)}, {depth_words(self, ctx)}{tabs}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)

@@ -126,7 +126,7 @@ class RectangularPocket(LoopedStep, frozen=True, kw_only=True, tag="rectangular-
         return self.section_sketch(ctx, dims, (self.x, self.y))
 
     def summary(self, ctx: FlatContext) -> str:
-        turned = f", at {self.angle:g}°" if self.angle else ""
+        turned = tr(", at {angle:g}°", angle=self.angle) if self.angle else ""
         size = f"{number(self.length, ctx)} × {number(self.width, ctx)} R{number(self.corner_radius, ctx)}"
         return tr("{size}, {depth} deep{turned}", size=size, depth=number(self.depth, ctx), turned=turned)
 

@@ -143,7 +143,7 @@ class Slot(SlotStep, frozen=True, kw_only=True, tag="slot"):
         return self.section_sketch(ctx, dims, (self.x, self.y))
 
     def summary(self, ctx: FlatContext) -> str:
-        turned = f", at {self.angle:g}°" if self.angle else ""
+        turned = tr(", at {angle:g}°", angle=self.angle) if self.angle else ""
         return tr(
             "{length} × {width}, {depth} deep{turned}",
             length=number(self.length, ctx),
@@ -173,7 +173,7 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
         "whole"
     )
     start: Annotated[float, ask("From", Kind.ANGLE, SHAPE, when=_part, helps="To the middle of its end; 0° at 3 o'clock.")] = 0.0
-    sweep: Annotated[float, ask("Through", Kind.ANGLE, SHAPE, above=0, most=350, when=_part, helps="Counter-clockwise.")] = 60.0
+    sweep: Annotated[float, ask("Sweeps", Kind.ANGLE, SHAPE, above=0, most=350, when=_part, helps="Counter-clockwise.")] = 60.0
     count: Annotated[int, ask("How many", Kind.COUNT, SHAPE, least=1, most=60, when=_part)] = 1
     pitch: Annotated[float, ask("One every", Kind.ANGLE, SHAPE, above=0, most=180, when=_several)] = 120.0
 

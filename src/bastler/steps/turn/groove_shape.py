@@ -9,6 +9,7 @@ from __future__ import annotations
 import functools
 import itertools
 import math
+import re
 from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal
 
@@ -32,7 +33,7 @@ from bastler.tools import TurnTool
 from bastler.tools.drawn_edge import chain_of
 from bastler.units import ExpressionError, Kind, evaluate, in_a_sentence
 
-SIDES_SAID = sayable(("left", "right", "middle", "outside", "inside", "face"))
+SIDES_SAID = sayable(("left", "right", "middle", "outside", "inside", "face", "on"))
 """What edges, lips and sides are called within a sentence."""
 WHERE, SHAPE = "Where", "Shape"
 RUN = 2.0
@@ -525,4 +526,6 @@ def distances(text: str) -> list[float]:
 
 @functools.lru_cache(maxsize=64)  # asked for groove by groove, again and again while a step is planned
 def _distances(text: str) -> tuple[float, ...]:
-    return tuple(evaluate(piece, Kind.NUMBER, "mm") for piece in text.split(";" if ";" in text else ",") if piece.strip())
+    return tuple(
+        evaluate(piece, Kind.NUMBER, "mm") for piece in re.split(r";|,\s" if ";" in text else ",", text) if piece.strip()
+    )

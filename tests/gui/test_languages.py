@@ -1,0 +1,236 @@
+"""The window in other languages: every word is said, nothing is cut off, a job goes on in another one at once."""
+
+from __future__ import annotations
+
+import re
+import sys
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PyQt6.QtGui import QPainter
+from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QListWidget, QMenu, QWidget
+
+import marking
+from bastler import language
+from bastler.app.core import Core
+from bastler.app.labels import Elided
+from bastler.app.main import make_application
+from bastler.app.main_window import MainWindow
+from bastler.job import write_job
+
+from .conftest import Hands, QTest
+
+MARKING = Path(marking.__file__)
+NAMES = {
+    "Bastler", "Esc", "Alt", "Ctrl", "Tab", "TiN", "TiCN", "TiAlN", "AlCrN", "min", "Nothing", "clamped",
+}  # fmt: skip
+"""What is called the same in every language; and what the stand-in says, a process that speaks what the shell does."""
+
+
+def opened(language_: str, program: tuple[str, ...], qtbot) -> Iterator[Hands]:
+    """A window of its own that speaks a language, with a computation that does."""
+    make_application()
+    before = language.spoken()
+    if language_ == "marked":
+        marking.speak_marked()
+    else:
+        language.speak(language_)
+    core = Core(program)
+    window = MainWindow(core, own=True)
+    window.resize(1280, 800)
+    window.show()
+    QTest.qWaitForWindowExposed(window)
+    window.activateWindow()
+    yield Hands(window, qtbot)
+    window.close()
+    window.deleteLater()
+    language.speak(before)
+    QTest.qWait(10)
+
+
+@pytest.fixture
+def marked(qtbot) -> Iterator[Hands]:
+    yield from opened("marked", (sys.executable, str(MARKING)), qtbot)
+
+
+@pytest.fixture(params=["en", "de"])
+def spoken(request, qtbot) -> Iterator[Hands]:
+    yield from opened(request.param, (sys.executable, "-m", "bastler.live"), qtbot)
+
+
+def every_place(hands: Hands) -> Iterator[str]:
+    """The window at each place and panel, one after the other."""
+    window = hands.window
+    yield "start"
+    for sample in ("winch-base", "drum-spindle", "pawl-shaft", "pawl-plate"):
+        hands.opened(sample)
+        for ident in window.session.cards():
+            window.session.select(ident)
+            hands.settle()
+            QTest.qWait(60)
+            yield f"bench, {sample}, {ident}"
+    ways: dict[str, Callable[[], object]] = {
+        "board": window.cards.open_board,
+        "tools": lambda: window.cards.open_tools("step:s2.tool"),
+        "explained": window.explain,
+        "solid": lambda: window.view("solid"),
+        "path": lambda: window.view("path"),
+        "family": window.open_family,
+        "finder": window.find_anything,
+    }
+    hands.opened("winch-base")
+    window.session.select("s2")
+    for name, go in ways.items():
+        window.go_to("bench")
+        window.questions.take_focus("step:s2.ap")
+        go()
+        hands.settle()
+        QTest.qWait(120)
+        yield name
+    window.finder.leave()
+    window.view("sheet")
+    for place in ("program", "crib", "machine"):
+        window.go_to(place)
+        hands.settle()
+        QTest.qWait(60)
+        yield place
+    for tab in ("materials", "machines"):
+        window.go_to("crib")
+        window.crib.show_tab(tab)
+        hands.settle()
+        yield f"crib, {tab}"
+    window.go_to("machine")
+    hands.click(window.machine.start)
+    hands.until(lambda: window.machine.link.there)
+    hands.settle()
+    for page in ("Set up", "Sizes", "Tools", "Restart"):
+        window.machine.page(page)
+        QTest.qWait(80)
+        yield f"machine, {page}"
+    window.open_choice("lesson:plate")
+    hands.settle()
+    yield "lesson"
+
+
+def words_of(window: QWidget) -> Iterator[str]:
+    """All words that a window shows, says to a screen reader or has in its menus."""
+    for widget in window.findChildren(QWidget):
+        if isinstance(widget, QMenu):
+            yield from (action.text().partition("\t")[0] for action in widget.actions())
+        if not widget.isVisible():
+            continue
+        if isinstance(widget, QLabel | QAbstractButton):
+            yield widget.text()
+        if isinstance(widget, QLineEdit):
+            yield widget.placeholderText()
+        if isinstance(widget, QListWidget):
+            yield from (widget.item(k).text() for k in range(widget.count()))
+        yield from (widget.toolTip(), widget.accessibleName())
+
+
+def called(hands: Hands) -> set[str]:
+    """Every word in the job and in the crib: what people have named speaks no language of ours."""
+    found: set[str] = set()
+    for job in (hands.window.session.job,):
+        path = Path.home() / "named.bastler"
+        write_job(job, path)
+        found |= set(re.findall(r"[^\W\d_]{2,}", path.read_text(encoding="utf-8")))
+        cards = (word for card in job.all_cards().values() for word in (card.name, card.says))
+        found |= {word for text in cards for word in re.findall(r"[^\W\d_]{2,}", text)}
+        works = (text for work in job.all_materials().values() for text in (work.name, work.hardness))
+        found |= {word for text in works for word in re.findall(r"[^\W\d_]{2,}", text)}
+    return found
+
+
+def test_every_word_is_said_in_the_language(marked: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    painted: set[str] = set()
+    draws = QPainter.drawText
+
+    def draw(painter: QPainter, *given: Any) -> Any:
+        painted.update(text for text in given if isinstance(text, str))
+        return draws(painter, *given)
+
+    monkeypatch.setattr(QPainter, "drawText", draw)
+    unsaid: dict[str, str] = {}
+    own: set[str] = set(NAMES)
+    for place in every_place(marked):
+        own |= called(marked) if marked.window.session.has_job else set()
+        for text in (*words_of(marked.window), *painted):
+            rest = re.sub(r"<[^>]*>|&\w+;|/[\w/.-]+|[a-z]*[²³]", " ", marking.unsaid(text))
+            words = [word for word in re.findall(r"[^\W\d_]{3,}", rest) if not word.isupper()]
+            if words := [word for word in words if not any(name.startswith(word) for name in own)]:
+                unsaid.setdefault(f"{text[:90]!r}: {words[:4]}", place)
+        painted.clear()
+    assert unsaid == {}
+
+
+def test_nothing_is_cut_off(spoken: Hands) -> None:
+    cut: dict[str, str] = {}
+    window = spoken.window
+    for place in every_place(spoken):
+        for widget in window.findChildren(QWidget):
+            if not isinstance(widget, QLabel | QAbstractButton) or isinstance(widget, Elided) or not widget.isVisible():
+                continue
+            if not widget.text() or (isinstance(widget, QLabel) and widget.wordWrap()):
+                continue
+            need = widget.minimumSizeHint().width()
+            if widget.width() < need:
+                cut.setdefault(f"{type(widget).__name__} {widget.text()!r}: {widget.width()} of {need}", place)
+        need = window.places.currentWidget().minimumSizeHint().width()
+        if need > 1280:
+            cut.setdefault(f"the whole: {need}", place)
+    assert cut == {}
+
+
+def test_a_job_goes_on_in_another_language_at_once(qtbot) -> None:
+    """With undo, where one was, and what is in no file."""
+    make_application()
+    window = MainWindow()
+    window.show()
+    hands = Hands(window, qtbot).opened("winch-base")
+    window.session.select("s2")
+    hands.settle()
+    window.questions.take_focus("step:s2.depth")
+    hands.retype("12.5")
+    hands.proved()
+    before, history = window.session.job, window.session.history
+    try:
+        window.run("window.german")
+        new = window.successor
+        assert new is not None
+        other = Hands(new, qtbot)
+        assert language.spoken() == "de"
+        assert new.session.job == before
+        assert new.session.history is history
+        assert (new.session.selected, new.place) == ("s2", "bench")
+        other.proved()
+        other.until(lambda: new.session.focus == "step:s2.depth")
+        assert new.session.proof is not None
+        assert [remark.text for remark in new.session.proof.remarks if "Rohteil bleibt" in remark.text]
+        assert new.header.button.text() == "Ausgeben"
+        new.run("edit.undo")
+        assert new.session.job != before
+        new.run("window.english")
+        last = new.successor
+        assert last is not None
+        assert language.spoken() == "en"
+        assert last.header.button.text() == "Output"
+        last.close()
+        QTest.qWait(100)
+    finally:
+        language.speak("en")
+
+
+def test_numbers_may_have_a_comma_or_a_point(spoken: Hands) -> None:
+    window = spoken.window
+    spoken.opened("winch-base")
+    window.session.select("s2")
+    spoken.settle()
+    for typed in ("11,75", "11.75", "47/4"):
+        window.questions.take_focus("step:s2.depth")
+        spoken.retype(typed)
+        assert window.session.job.step("s2").depth == 11.75
+    window.questions.take_focus("step:s2.width")
+    spoken.settle()
+    assert not window.session.plan.step("s2").troubles
