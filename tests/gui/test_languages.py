@@ -6,6 +6,7 @@ import re
 import sys
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PyQt6.QtGui import QPainter
@@ -188,12 +189,15 @@ def test_a_job_goes_on_in_another_language_at_once(qtbot) -> None:
     make_application()
     window = MainWindow()
     window.show()
+    QTest.qWaitForWindowExposed(window)
+    window.activateWindow()
     hands = Hands(window, qtbot).opened("winch-base")
     window.session.select("s2")
     hands.settle()
     window.questions.take_focus("step:s2.depth")
     hands.retype("12.5")
     hands.proved()
+    assert hands.focus == "step:s2.depth"
     before, history = window.session.job, window.session.history
     try:
         window.run("window.german")
