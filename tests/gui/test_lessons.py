@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Iterator
 from typing import TypeVar
 
 import pytest
@@ -14,6 +15,7 @@ from bastler.app.lesson_panel import ENDED
 from bastler.app.rows import ChoiceRow, PickButton, PickRow
 from bastler.job import edits
 from bastler.job.prints import not_ticked
+from bastler.language import ENGLISH, LANGUAGES, as_inside, decimal, speak, tr
 from bastler.lessons import Item, Lesson, lesson_named, lessons, resolved
 from bastler.steps import STEPS
 
@@ -67,7 +69,7 @@ def answered(hands: Hands, item: Item, text: str) -> None:
     if isinstance(row, ChoiceRow):
         hands.click(row.buttons[item.wants])
     elif isinstance(row, PickRow):
-        picked_from_menu(f"New: {edits.PATTERN_KINDS[str(item.wants)][0].lower()}")
+        picked_from_menu(tr("New: {lower}", lower=as_inside(tr(edits.PATTERN_KINDS[str(item.wants)][0]))))
         hands.press(KEY.Key_Space)
     elif isinstance(there, NumberField):
         hands.retype(text)
@@ -118,10 +120,10 @@ def done(hands: Hands, item: Item, name: str) -> None:
         hands.press(KEY.Key_T, CTRL)
     elif item.adds:
         hands.press(KEY.Key_Insert)
-        hands.type(STEPS[item.adds.partition("#")[0]].title.lower())
+        hands.type(tr(STEPS[item.adds.partition("#")[0]].title).lower())
         hands.press(KEY.Key_Return)
     elif item.at:
-        wanted = f"{item.wants:g}" if isinstance(item.wants, float) else item.wants
+        wanted = decimal(f"{item.wants:g}") if isinstance(item.wants, float) else item.wants
         answered(hands, item, "" if item.empty else wanted)
     elif item.goes:
         gone(hands, item.goes)
@@ -141,13 +143,22 @@ def made(hands: Hands, lesson: Lesson, up_to: int | None = None) -> None:
             QTest.qWait(10)
 
 
+@pytest.fixture(params=list(LANGUAGES))
+def tongue(request) -> Iterator[str]:
+    """What the window speaks that is made next."""
+    speak(request.param)
+    yield request.param
+    speak(ENGLISH)
+
+
 @pytest.mark.parametrize("name", [lesson.name for lesson in lessons()])
-def test_a_lesson_is_made_as_it_says(name: str, hands: Hands) -> None:
+def test_a_lesson_is_made_as_it_says(name: str, tongue: str, hands: Hands) -> None:
     """All of it, to the saved program; the print is ticked off, the part proved, and the lesson known as made."""
     window = hands.window
     lesson = begun(hands, name)
+    assert (tr(lesson.items[0].says) == lesson.items[0].says) == (tongue == ENGLISH)
     made(hands, lesson)
-    assert window.lesson.panel.text.text() == ENDED
+    assert window.lesson.panel.text.text() == tr(ENDED)
     assert not not_ticked(window.session.job)
     assert window.session.whole is not None
     assert all(proof.proved for proof in window.session.whole.holdings)
