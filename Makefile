@@ -1,5 +1,5 @@
 # Each target sets up what is missing first.
-.PHONY: setup demo test bench shots soak lint wheel deb installed
+.PHONY: setup demo test bench shots soak lint words wheel deb installed
 
 setup:
 	@tools/setup.sh
@@ -32,6 +32,10 @@ soak: setup
 
 shots: setup
 	@tools/on-a-display.sh .venv/bin/bastler shots docs/screenshots
+
+# The catalogues of other languages, brought up to date with the texts in the source.
+words: setup
+	PYTHONPATH=tests .venv/bin/python tests/gathering.py
 
 wheel: setup
 	@tools/make-wheel.sh

@@ -21,11 +21,11 @@ from bastler.job import new_job, plan
 from bastler.job.chuck import ChuckHolding
 from bastler.job.samples import sample, sample_names
 from bastler.language import as_inside, decimal, known, many, speak, spoken, tr, tr_as, tr_many
-from bastler.language.gathering import HERE, Text, texts
 from bastler.steps import STEPS
 from bastler.steps.base import STAGES
 from bastler.steps.turn.groove_shape import distances
 from bastler.units import ExpressionError, Kind, evaluate, number_text, with_unit
+from gathering import HERE, Text, texts
 
 OTHERS = [name for name in language.LANGUAGES if name != language.ENGLISH]
 
@@ -52,7 +52,7 @@ def forms(text: str | Sequence[str] | None) -> tuple[str, ...]:
 
 @pytest.mark.parametrize("name", OTHERS)
 def test_all_texts_of_the_source_are_in_the_catalogue_and_nothing_else(name: str) -> None:
-    """`python -m bastler.language.gathering` brings it up to date."""
+    """`make words` brings it up to date."""
     found, known_ = texts(), translated(name)
     assert set(found) - set(known_) == set()
     assert set(known_) - set(found) == set()

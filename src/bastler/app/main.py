@@ -13,6 +13,7 @@ from types import TracebackType
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
+from bastler.app.qt_words import speak_in_qt
 from bastler.app.report import keep_log
 from bastler.app.theme import icon, load_fonts, sans, style_sheet
 from bastler.live.child import Child
@@ -39,6 +40,7 @@ def make_application() -> QApplication:
     app.setStyle("Fusion")
     app.setStyleSheet(style_sheet())
     app.setWindowIcon(icon("drill", "#2F5D9B", 64))
+    speak_in_qt()
     return app
 
 

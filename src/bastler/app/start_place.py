@@ -17,6 +17,7 @@ from bastler.app.drawn_print import DrawnPrint
 from bastler.app.labels import Label
 from bastler.app.part_pictures import PartPictures
 from bastler.app.pictures import draw_bar, draw_blank
+from bastler.app.qt_words import day_of
 from bastler.app.tiles import Tile, TilePicker
 from bastler.disk import read_bounded
 from bastler.job.files import LARGEST, glance, job_text
@@ -171,5 +172,5 @@ def said_when(changed: float, now: float) -> str:
     clock = time.strftime("%H:%M", then)
     if then[:3] == today[:3]:
         return tr("Today {clock}", clock=clock)
-    days = f"{then.tm_mday} {time.strftime('%B', then)}"
+    days = day_of(changed)
     return f"{days}, {clock}" if then.tm_year == today.tm_year else f"{days} {then.tm_year}"

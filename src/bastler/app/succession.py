@@ -10,6 +10,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QApplication
 
 from bastler.app.main_window import MainWindow
+from bastler.app.qt_words import speak_in_qt
 from bastler.app.settings import language_meant
 from bastler.language import speak, spoken
 
@@ -29,6 +30,7 @@ def succeed(old: MainWindow) -> MainWindow:
     shown = old.isVisible()
     old.close()
     speak(wanted)
+    speak_in_qt()
     new = MainWindow()
     if shown:
         new.open_up()

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWid
 from bastler.app.drafting import painting
 from bastler.app.labels import Label
 from bastler.app.part_pictures import PartPictures
+from bastler.app.qt_words import day_of
 from bastler.app.theme import sans
 from bastler.job import Job
 from bastler.job.files import job_text
@@ -54,7 +55,9 @@ class TwoVersions(QDialog):
         why.setObjectName("soft")
         changed = ""
         with contextlib.suppress(OSError):
-            changed = time.strftime(" of %d %B, %H:%M", time.localtime(path.stat().st_mtime))
+            written = path.stat().st_mtime
+            clock = time.strftime("%H:%M", time.localtime(written))
+            changed = tr(" of {day}, {clock}", day=day_of(written), clock=clock)
         says = between(theirs, mine) if theirs else tr("It is no job that can be read.")
         self.keep_mine = QPushButton(tr("Save this one over it"))
         self.keep_mine.setObjectName("plain")

@@ -1,6 +1,6 @@
 """Everything that has to be in a catalogue: what the source hands to `tr` and its kin, and what is declared and said later.
 
-`python -m bastler.language.gathering` brings the catalogues up to date with the source, keeps what is translated, and makes of
+`make words` brings the catalogues up to date with the source, keeps what is translated, and makes of
 each the file that the program reads. Needs Babel, as only those who change texts do.
 """
 
@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Iterator
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import NamedTuple
 
-HERE = Path(__file__).parent
-SOURCE = HERE.parent
-SAYING = ("tr", "tr_as", "tr_many", "many")
-PLACES = ("ask", "choose", "pick")
+SOURCE = Path(__file__).parents[1] / "src" / "bastler"
+HERE = SOURCE / "language"
+BEGUN = datetime(2026, 12, 1, tzinfo=UTC)
+"""The dates in a catalogue: else every run would write another file."""
 
 
 class Text(NamedTuple):
@@ -129,7 +130,14 @@ def brought_up_to_date(language: str) -> None:
 
     path = HERE / f"{language}.po"
     old = read_po(path.open("rb"), locale=language) if path.exists() else Catalog(locale=language)
-    new = Catalog(locale=language, project="Bastler", fuzzy=False, header_comment="# Bastler, said in another language.")
+    new = Catalog(
+        locale=language,
+        project="Bastler",
+        fuzzy=False,
+        header_comment="# Bastler, said in another language.",
+        creation_date=BEGUN,
+        revision_date=BEGUN,
+    )
     for (sense, one), text in sorted(texts().items(), key=lambda entry: (entry[1].where, entry[0])):
         before = old.get(one, context=sense or None)
         said = before.string if before is not None else ""
