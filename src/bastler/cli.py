@@ -113,7 +113,7 @@ def _parser() -> argparse.ArgumentParser:
     add.set_defaults(command=_manual)
     add = commands.add_parser("handbook", help="the manual as a book, PDF or HTML")
     add.add_argument("-o", "--output", type=Path, required=True, help="FILE.pdf or FILE.html")
-    add.add_argument("--pictures", type=Path, help="a folder that bastler shots has filled")
+    add.add_argument("--pictures", type=Path, help="a folder that bastler shots has filled; else those that come along")
     add.set_defaults(command=_handbook)
     add = commands.add_parser("questions", help="what every question means, as Markdown")
     add.set_defaults(command=_questions)
@@ -227,12 +227,12 @@ def _post_from(planned: Plan, begin: str, output: Path) -> int:
 def _handbook(options: argparse.Namespace) -> int:
     """Writes the manual."""
     from bastler.app.main import make_application, without_display
-    from bastler.app.manual import html_of_manual, pdf_of_manual
+    from bastler.app.manual import html_of_manual, pdf_of_manual, pictures
     from bastler.disk import write_whole
 
     without_display()
     application = make_application()  # fonts are its own
-    data = (html_of_manual if options.output.suffix.lower() == ".html" else pdf_of_manual)(options.pictures)
+    data = (html_of_manual if options.output.suffix.lower() == ".html" else pdf_of_manual)(options.pictures or pictures())
     del application
     _write(partial(write_whole, options.output, data), options.output)
     return 0

@@ -9,6 +9,7 @@ import threading
 import time
 from pathlib import Path
 
+import msgspec
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel
@@ -418,3 +419,21 @@ def test_the_folder_is_the_one_where_such_a_file_was_last(hands: Hands, tmp_path
     assert asking.last_folder("Tables (*.csv)", tmp_path) == tmp_path
     asking.remember_folder("Tables (*.csv)", tmp_path)
     assert asking.last_folder("Tables (*.csv)", Path.home()) == tmp_path
+
+
+def test_the_machine_that_was_chosen_last_has_the_next_new_job_too(hands: Hands) -> None:
+    """Of the same kind of part; one that is not there any more is forgotten, and a sample chooses for nobody."""
+    window = hands.window
+    hands.opened("drum-spindle")
+    window.open_choice("new:mm:mill-600")
+    hands.settle()
+    other = next(c.id for c in window.session.job.all_cards().values() if not c.turns and c.id != window.session.job.machine)
+    window.session.answer("job.machine", other)
+    hands.settle()
+    window.open_choice("new:inch:mill-600")
+    assert window.session.job.machine == other
+    window.open_choice("new:mm:lathe-200")
+    assert window.session.job.machine == "lathe-200"
+    window.settings = msgspec.structs.replace(window.settings, machine={"flat": "gone"})
+    window.open_choice("new:mm:mill-600")
+    assert window.session.job.machine == "mill-600"

@@ -10,8 +10,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtPdf import QPdfDocument
 
 from bastler.app.commands import COMMANDS
+from bastler.app.keyring import key_text
 from bastler.app.manual import ManualWindow, html_of_manual, keys_text, manual_text, pdf_of_manual
 from bastler.cli import main
+from bastler.language import ENGLISH, LANGUAGES, speak
 from bastler.manual import chapters
 
 from .conftest import SHIFT, Hands
@@ -21,17 +23,23 @@ SHOTS = Path(__file__).parents[2] / "docs" / "screenshots"
 LEAST_PAGES = 30
 
 
-def test_every_key_that_is_named_is_one() -> None:
-    """A key in bold with Ctrl, Alt or Shift belongs to a command, or to going from field to field."""
-    known = {key.replace("PgDown", "PgDown") for entry in COMMANDS.values() for key in (*entry.keys, *entry.bare)}
-    known |= {"Ctrl+Enter", "Ctrl++", "Ctrl+-", "Shift+Enter", "Ctrl+C"}
-    for chapter in chapters():
-        for key in re.findall(r"\*\*((?:Ctrl|Alt|Shift)\+[^*]+)\*\*", chapter):
-            assert key in known, key
+@pytest.mark.parametrize("speaks", list(LANGUAGES))
+def test_every_key_that_is_named_is_one(speaks: str) -> None:
+    """A key in bold with Ctrl, Alt or Shift belongs to a command, or to going from field to field; as it is called there."""
+    speak(speaks)
+    keys = {key for entry in COMMANDS.values() for key in (*entry.keys, *entry.bare)}
+    keys |= {"Ctrl+Enter", "Ctrl++", "Ctrl+-", "Shift+Enter", "Ctrl+C"}
+    called = {key_text(key) for key in keys}
+    speak(ENGLISH)
+    named = [
+        key for chapter in chapters(speaks) for key in re.findall(r"\*\*((?:Ctrl|Strg|Alt|Shift|Umschalt)\+[^*]+)\*\*", chapter)
+    ]
+    assert len(named) > 20
+    assert [key for key in named if key not in called] == []
 
 
 def test_every_picture_that_is_named_is_there() -> None:
-    named = {name for chapter in chapters() for name in re.findall(r"!\[[^\]]*\]\(([^)]+)\)", chapter)}
+    named = {name for chapter in chapters("en") for name in re.findall(r"!\[[^\]]*\]\(([^)]+)\)", chapter)}
     assert named
     for name in named:
         assert (SHOTS / name).is_file(), name
@@ -58,7 +66,7 @@ def test_as_a_book_it_has_thirty_pages_and_its_pictures(qapp, tmp_path: Path) ->
     bare = pdf_of_manual()
     assert len(path.read_bytes()) > 2 * len(bare), "the pictures are in it"
     html = html_of_manual(SHOTS).decode()
-    assert html.count("data:image/png;base64,") == len(set(re.findall(r"\(([\w-]+\.png)\)", "".join(chapters()))))
+    assert html.count("data:image/png;base64,") == len(set(re.findall(r"\(([\w-]+\.png)\)", "".join(chapters("en")))))
     assert 'src="http' not in html
 
 

@@ -27,6 +27,7 @@ from bastler.job.prints import LESSON
 from bastler.job.samples import sample
 from bastler.language import sayable, tr
 from bastler.lessons import lesson_named
+from bastler.units import Unit
 
 JOB_FILES = sayable("Bastler jobs (*.bastler)")
 PROGRAMS = sayable("Programs (*.nc *.NC *.ngc *.tap *.TAP *.cnc *.CNC *.iso *.txt *.TXT)")
@@ -75,6 +76,9 @@ class JobDesk(QObject):
         self.recovery = Recovery(self.session)
         self.kept: dict[str, Kept] = {}
         self._held: Held | None = None
+        self._machine = ""
+        """That of the job as it was last."""
+        self.session.job_changed.connect(self._machine_chosen)
         self._warned: Job | None = None
         threading.Thread(target=_tidied, args=(window.settings,), name="tidying", daemon=True).start()
 
@@ -91,7 +95,7 @@ class JobDesk(QObject):
         what, _, name = choice.partition(":")
         if what == "new":
             unit, _, machine = name.partition(":")
-            self.opened(self.session.shop.new_job("inch" if unit == "inch" else "mm", machine or "mill-600"))
+            self.opened(self._new("inch" if unit == "inch" else "mm", machine or "mill-600"))
         elif what == "sample":
             self.opened(sample(name))
         elif what == "template":
@@ -102,6 +106,22 @@ class JobDesk(QObject):
             self._take_up(name)
         else:
             self.open_path(Path(name))
+
+    def _new(self, unit: Unit, usual: str) -> Job:
+        """A new job for the machine that was chosen last for such parts; for the usual one where there is none, or it is gone."""
+        job = self.session.shop.new_job(unit, usual)
+        chosen = self.window.settings.machine.get(job.plane, usual)
+        card = job.all_cards().get(chosen)
+        return self.session.shop.new_job(unit, chosen) if card is not None and card.turns == job.card.turns else job
+
+    def _machine_chosen(self) -> None:
+        """Whoever gives a job another machine has it for the next new one too."""
+        job = self.session.job
+        if job.machine != self._machine and job.machine in job.all_cards():
+            self._machine = job.machine
+            chosen = {**self.window.settings.machine, job.plane: job.machine}
+            self.window.settings = msgspec.structs.replace(self.window.settings, machine=chosen)
+            write_settings(self.window.settings)
 
     def _begin_from(self, path: Path) -> None:
         """A new job as a template has it."""
@@ -170,6 +190,7 @@ class JobDesk(QObject):
         if not self.may_leave():
             return
         self.leave()
+        self._machine = job.machine
         self.session.open(job, path, saved=saved, stamp=stamp, taken_up=bool(ident))
         self.recovery.begin(ident)
         self.window.solid.other_job()

@@ -15,7 +15,7 @@ from bastler.app.commands import COMMANDS
 from bastler.app.fields import WordField
 from bastler.app.keyring import key_text, shown
 from bastler.app.labels import Label
-from bastler.app.theme import SANS
+from bastler.app.theme import ASSETS, SANS
 from bastler.disk import reason_of, write_whole
 from bastler.job.asked import page
 from bastler.language import sayable, spoken, tr
@@ -26,6 +26,17 @@ _PICTURE = re.compile(r"^!\[[^\]]*\]\(([^)]+)\)$", re.MULTILINE)
 MARGIN = 18.0
 """Of a page, in mm."""
 FILES = "PDF (*.pdf);;HTML (*.html)"
+
+
+WIDE = 600.0
+"""Pictures beside the list of chapters."""
+
+
+def pictures() -> Path | None:
+    """The folder with the manual's pictures: they come with what is installed, and lie with the documentation where one works on
+    Bastler. None where there are none."""
+    folders = (ASSETS / "manual", Path(__file__).parents[3] / "docs" / "screenshots")
+    return next((folder for folder in folders if folder.is_dir()), None)
 
 
 def keys_text(own: dict[str, str] | None = None) -> str:
@@ -132,10 +143,10 @@ class ManualWindow(QDialog):
         self.text.setObjectName("manual")
         self.text.setOpenLinks(False)
         self.text.setAccessibleName(tr("The manual"))
-        self.text.setMarkdown(manual_text(pictures=False, own=own))
-        made = self.text.document()
-        if made is not None:
-            made.setDocumentMargin(18)
+        made = document(pictures(), WIDE, own)
+        made.setParent(self.text)
+        made.setDocumentMargin(18)
+        self.text.setDocument(made)
         self.list = QListWidget()
         self.list.setAccessibleName(tr("Chapters"))
         self.list.setObjectName("picks")
@@ -207,7 +218,7 @@ class ManualWindow(QDialog):
     def save_to(self, path: Path) -> None:
         """As PDF or HTML, by its ending."""
         try:
-            write_whole(path, html_of_manual() if path.suffix.lower() == ".html" else pdf_of_manual())
+            write_whole(path, (html_of_manual if path.suffix.lower() == ".html" else pdf_of_manual)(pictures()))
         except OSError as error:
             self.said.setText(tr("{name} could not be written: {error}.", name=path.name, error=reason_of(error)))
         else:

@@ -24,7 +24,8 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True):
     """`recent` job files, newest first; the folder programs were last saved in; large targets and a number pad for `gloves`; how
     the window was left: its `place` as x, y, width and height, and whether it was `maximised` or over the `full` screen; whether
     the solid stands `beside` the sheet where there is room; which `colours` are worn; own `keys` of commands, by their names;
-    which `language` is spoken; whether the `print` of a job stands beside the bench; the `lessons` that were made to the end."""
+    which `language` is spoken; whether the `print` of a job stands beside the bench; the `lessons` that were made to the end; the
+    `machine` that was chosen last for milled and for turned parts."""
 
     recent: tuple[str, ...] = ()
     output_folder: str = ""
@@ -38,6 +39,7 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True):
     language: LanguageChoice = "desktop"
     print: bool = True
     lessons: tuple[str, ...] = ()
+    machine: dict[str, str] = {}
 
 
 def settings_path() -> Path:

@@ -46,6 +46,7 @@ def _take(folder: Path) -> None:
 
     for name, arrange in SHOTS.items():
         arrange(window)
+        window = window.successor or window
         _settle(window)
         shot(name)
     window.close()
@@ -194,14 +195,6 @@ def _outline(window) -> None:  # type: ignore[no-untyped-def]
     window.questions.take_focus("outline:o1.segments.3.radius")
 
 
-def _drawing(window) -> None:  # type: ignore[no-untyped-def]
-    from bastler.job.samples import sample_drawing
-
-    window.desk.open(sample_drawing())
-    window.desk.picker._clicked(1)
-    window.desk.picker._clicked(5)
-
-
 def _until(there: Callable[[], bool]) -> None:
     """Waits for something at the machine."""
     end = time.monotonic() + LONGEST
@@ -280,6 +273,22 @@ def _running(window) -> None:  # type: ignore[no-untyped-def]
     place.sizes.rows[collar.id].pressed.emit(collar.id)
 
 
+def _german(window) -> None:  # type: ignore[no-untyped-def]
+    """Another window in the place of this one."""
+    window.machine.close_down()
+    window.run("window.german")
+    german = window.successor
+    german.resize(1280, 800)
+    german.open_choice("sample:pawl-plate")
+    _settle(german)
+    german.session.select("s4")
+    _settle(german)
+    german.questions.take_focus("step:s4.side")
+    german.explain()
+    _until(lambda: bool(german.explained.picture.frames))
+    german.explained.picture.stand(1)
+
+
 SHOTS: dict[str, Callable[..., None]] = {
     "start": lambda window: None,
     "lesson": _lesson,
@@ -297,7 +306,7 @@ SHOTS: dict[str, Callable[..., None]] = {
     "end-face": _end_face,
     "hand-over": _hand_over,
     "outline": _outline,
-    "drawing": _drawing,
     "touch-off": _touch_off,
     "running": _running,
+    "german": _german,
 }
