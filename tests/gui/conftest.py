@@ -16,7 +16,8 @@ from typing import Any
 
 import pytest
 from PyQt6 import QtTest
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from bastler.app.core import Core
@@ -65,7 +66,13 @@ class Hands:
         self.settle()
 
     def type(self, text: str) -> None:
-        QTest.keyClicks(QApplication.focusWidget() or self.window, text)
+        for letter in text:
+            to = QApplication.focusWidget() or self.window
+            if letter.isascii():
+                QTest.keyClicks(to, letter)
+            else:  # which has no key of its own everywhere
+                for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
+                    QApplication.sendEvent(to, QKeyEvent(kind, 0, NONE, letter))
         self.settle()
 
     def settle(self) -> None:
