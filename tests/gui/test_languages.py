@@ -9,8 +9,9 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QListWidget, QMenu, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QListWidget, QMenu, QScrollArea, QWidget
 
 import marking
 from bastler import language
@@ -178,6 +179,11 @@ def test_nothing_is_cut_off(spoken: Hands) -> None:
             need = widget.minimumSizeHint().width()
             if widget.width() < need:
                 cut.setdefault(f"{type(widget).__name__} {widget.text()!r}: {widget.width()} of {need}", place)
+        for area in window.findChildren(QScrollArea):
+            if area.isVisible() and area.horizontalScrollBarPolicy() == Qt.ScrollBarPolicy.ScrollBarAlwaysOff:
+                held, room = area.widget(), area.viewport()
+                if held is not None and held.width() > room.width():
+                    cut.setdefault(f"{held.objectName() or type(held).__name__}: {room.width()} of {held.width()}", place)
         need = window.places.currentWidget().minimumSizeHint().width()
         if need > 1280:
             cut.setdefault(f"the whole: {need}", place)

@@ -319,7 +319,7 @@ class CribPlace(QWidget):
     def _own(self, own: bool, used: bool, says: str) -> None:
         self.copy.setEnabled(True)
         self.delete.setEnabled(own)
-        self._offer(f"{says} {'It is the shop’s own, or changed.' if own else ''}".strip() if used else "")
+        self._offer(f"{says} {tr('It is the shop’s own, or changed.') if own else ''}".strip() if used else "")
 
     # -- doing ----------------------------------------------------------------------------------------------------------
 

@@ -337,7 +337,7 @@ class DrawingPicker(QWidget):
         unit = self.session.job.unit
         if isinstance(part, Circles):
             return f"Ø{number_text(part.diameter, Kind.LENGTH, unit)}"
-        return part.layer if part.layer not in ("", "0") else "chain"
+        return part.layer if part.layer not in ("", "0") else tr("chain")
 
     # -- hands ------------------------------------------------------------------------------------------------------
 

@@ -346,7 +346,7 @@ class MachineDesk(QObject):
             return tr("the program writes another one")
         places = (one.z,) if self.turns else (one.x, one.y, one.z)
         digits = 2 if self.unit == "mm" else 3
-        said = "  ".join(f"{place:.{digits}f}" for place in places)
+        said = "  ".join(decimal(f"{place:.{digits}f}") for place in places)
         return f"{said}  {decimal(f'{one.turn:.2f}')}°" if one.turn else said
 
     def _tool_item(self, tool: AnyTool) -> Item:

@@ -107,7 +107,7 @@ class OutputPanel(QWidget):
         if self._named_for != (job.name, job.machine):
             self._named_for = (job.name, job.machine)
             self.name.setText(safe_name(job.name.lower(), job.card.dialect))
-        self.where.setText(f"in {self.folder}{self._numbers()}")
+        self.where.setText(tr("in {folder}{numbers}", folder=self.folder, numbers=self._numbers()))
         self._say_not_ticked()
 
     def _say_not_ticked(self) -> None:
@@ -127,7 +127,7 @@ class OutputPanel(QWidget):
         if self.session.job.card.dialect.names_by_number:
             return tr(", named by number")
         return (
-            tr(", one file a program: {range} behind the name", range=" and ".join(f"-{k}" for k in range(1, many + 1)))
+            tr(", one file a program: {range} behind the name", range=tr(" and ").join(f"-{k}" for k in range(1, many + 1)))
             if many > 1
             else ""
         )
@@ -136,7 +136,7 @@ class OutputPanel(QWidget):
         found = QFileDialog.getExistingDirectory(self, tr("Folder for programs"), str(self.folder), OWN_DIALOG)
         if found:
             self.folder = Path(found)
-            self.where.setText(f"in {self.folder}{self._numbers()}")
+            self.where.setText(tr("in {folder}{numbers}", folder=self.folder, numbers=self._numbers()))
 
     def ready(self) -> bool:
         """Is there a proof of the job as it is? Where not, it is said why."""
@@ -247,7 +247,7 @@ class OutputPanel(QWidget):
         self.say(
             tr(
                 "Saved as {names}, {lines} lines, read back and the same.{counted}{forgotten}",
-                names=" and ".join(names),
+                names=tr(" and ").join(names),
                 lines=lines,
                 counted=counted,
                 forgotten=forgotten,

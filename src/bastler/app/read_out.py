@@ -166,7 +166,7 @@ class ReadOut(QWidget):
         if status.per_turn and abs(status.speed) > 1.0:
             feed = f"{number_text(status.feed / abs(status.speed), Kind.FEED_PER_TOOTH, self.desk.unit)}{tr('/rev')}"
         else:
-            feed = f"{status.feed:.0f}" if self.desk.unit == "mm" else f"{status.feed:.1f}"
+            feed = f"{status.feed:.0f}" if self.desk.unit == "mm" else decimal(f"{status.feed:.1f}")
         return share, f"{feed} · {share:.0%}"
 
     # -- hands ------------------------------------------------------------------------------------------------------

@@ -18,7 +18,7 @@ from bastler.job import Job, edits, new_job, write_job
 from bastler.job.files import stamp_at
 from bastler.job.history import History
 from bastler.job.shop import Shop
-from bastler.language import tr
+from bastler.language import sayable, tr
 from bastler.live.messages import Busy
 from bastler.live.shown import Look, ShownHolding, ShownPlan, ShownProof, ShownWhole
 from bastler.proof.remark import Cure, Remark
@@ -385,8 +385,8 @@ class Session(QObject):
         if time.monotonic() - max(self._compiled, self.core.ready_at, self.asked_at) < longest:
             self._watch.start(int(self.longest * 1000))
             return
-        what = "plan" if self.late else "proof"
-        self.halt(tr("No {what} after {monotonic:.1f} s: stopped.", what=what, monotonic=time.monotonic() - self.asked_at))
+        what = sayable("plan") if self.late else sayable("proof")
+        self.halt(tr("No {what} after {monotonic:.1f} s: stopped.", what=tr(what), monotonic=time.monotonic() - self.asked_at))
         self.said.emit("wrong", tr("{halted} Undo, or press Prove.", halted=self.halted))
 
     def _failed(self, number: int, text: str) -> None:

@@ -277,7 +277,7 @@ def _german(window) -> None:  # type: ignore[no-untyped-def]
     """Another window in the place of this one."""
     window.machine.close_down()
     window.run("window.german")
-    german = window.successor
+    german = window.successor or window
     german.resize(1280, 800)
     german.open_choice("sample:pawl-plate")
     _settle(german)

@@ -18,7 +18,7 @@ from bastler.app.end_face import NOTHING
 from bastler.app.plan_section import PlanSection, Shown
 from bastler.app.theme import ROLES, colour, sans
 from bastler.job.cutaway import Cutaway
-from bastler.language import tr
+from bastler.language import decimal, tr
 from bastler.live.shown import Flat, Look
 from bastler.proof.polar.planes import CutPlane
 from bastler.proof.view import Place
@@ -129,7 +129,7 @@ class SideSheet(PlanSection):
         painter.setPen(QColor(ROLES.soft))
         for k in range(-2, 3):
             y = part.half * k / 2
-            text = f"{(begin - 90.0 * k) % 360.0:.4g}°"
+            text = decimal(f"{(begin - 90.0 * k) % 360.0:.4g}°")
             painter.drawText(to(right, y) + QPointF(8.0, 4.0 if k else 20.0), text)
 
     def _orange_plan(self, painter: QPainter, gone: Sequence[QPainterPath]) -> None:
@@ -243,7 +243,7 @@ class SideSheet(PlanSection):
         painter.drawText(below, Qt.AlignmentFlag.AlignCenter, text)
         painter.setFont(sans(12, italic=True))
         painter.setPen(QColor(ROLES.soft))
-        more = tr("from the front") if len(angles) < 2 else f"{len(angles)} × {360.0 / len(angles):.4g}°"
+        more = tr("from the front") if len(angles) < 2 else decimal(f"{len(angles)} × {360.0 / len(angles):.4g}°")
         painter.drawText(below.translated(0, 18.0), Qt.AlignmentFlag.AlignCenter, more)
 
 

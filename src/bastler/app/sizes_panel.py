@@ -16,7 +16,7 @@ from bastler.app.machine_desk import MachineDesk
 from bastler.app.panels import emptied, panel_area
 from bastler.app.theme import ROLES, dress, sans
 from bastler.ask import Question
-from bastler.language import sayable, tr
+from bastler.language import decimal, sayable, tr
 from bastler.link import messages as m
 from bastler.proof.gauge import ZEROS, Correction, Gauge, standing
 from bastler.units import Kind
@@ -30,7 +30,7 @@ SIGNS = sayable({"in": "within", "over": "too large", "under": "too small", "ope
 
 def plain(value: float, unit: str) -> str:
     """A size to the micron, or its like in inches, with the sign of print."""
-    return f"{value + 0.0:.{3 if unit == 'mm' else 5}f}".replace("-", "−")
+    return decimal(f"{value + 0.0:.{3 if unit == 'mm' else 5}f}").replace("-", "−")
 
 
 class Band(QWidget):
@@ -47,8 +47,8 @@ class Band(QWidget):
         """Other sizes, the newest last; whether that is of the part in the machine `now`."""
         self.sizes, self.limits, self.now = sizes, limits, now
         low, high = limits or (0.0, 0.0)
-        range_ = f"{low:.4f} to {high:.4f}" if limits else ""
-        self.setToolTip(", ".join(f"{size:.4f}" for size in sizes[-MOST:]) if sizes else range_)
+        range_ = tr("{low:.4f} to {high:.4f}", low=low, high=high) if limits else ""
+        self.setToolTip("  ".join(decimal(f"{size:.4f}") for size in sizes[-MOST:]) if sizes else range_)
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -156,14 +156,14 @@ class SizeRow(QFrame):
         low, high = (limit - gauge.nominal for limit in gauge.limits)
         digits = 3 if self.desk.unit == "mm" else 4
         if abs(low + high) < 1e-9:
-            return f"±{high:.{digits}f}".rstrip("0").rstrip(".")
-        return f"{low:+.{digits}f} … {high:+.{digits}f}".replace("-", "−")
+            return decimal(f"±{high:.{digits}f}".rstrip("0").rstrip("."))
+        return decimal(f"{low:+.{digits}f} … {high:+.{digits}f}").replace("-", "−")
 
     def tell(self, *, chosen: bool) -> None:
         """As it stands now."""
         size, unit = self.desk.size_of(self.gauge), self.desk.unit
         if not self.field.hasFocus():
-            self.field.setText("" if size is None else f"{size:.{3 if unit == 'mm' else 5}f}")
+            self.field.setText("" if size is None else decimal(f"{size:.{3 if unit == 'mm' else 5}f}"))
         self.band.tell([s for _, s in self.desk.book.history(self.gauge)], self.gauge.limits, now=size is not None)
         stands = self.desk.standing(self.gauge)
         self.setAccessibleName(f"{self.gauge.title}, {self.gauge.says}: {tr(SIGNS[stands])}")
@@ -418,7 +418,8 @@ class SizesPanel(QWidget):
             size = self.desk.size_of(gauge)
             after = gauge.nominal + by if size is None else size + by
             out = tr(" (out of its limits)") if standing(gauge, after) in ("over", "under") else ""
-            others.append(f"{'Ø' if gauge.round else ''}{gauge.text} to {plain(after, unit)}{out}")
+            size_now = f"{'Ø' if gauge.round else ''}{gauge.text}"
+            others.append(tr("{size} to {after}", size=size_now, after=plain(after, unit)) + out)
         also = ", ".join(others[:4])
         return (
             tr("{text} It also moves {also}.", text=text, also=also)

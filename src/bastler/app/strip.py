@@ -326,7 +326,7 @@ class Strip(QWidget):
     def _faster(self) -> None:
         at = SPEEDS.index(self.session.speed) if self.session.speed in SPEEDS else 0
         self.session.speed = SPEEDS[(at + 1) % len(SPEEDS)]
-        self.pace.setText(f"{self.session.speed:g}×")
+        self.pace.setText(decimal(f"{self.session.speed:g}×"))
 
     def _to_line(self) -> None:
         self.wants_line.emit(self._line)

@@ -85,7 +85,7 @@ class TouchBar(QFrame):
         if self.first is not None and self.first is not touch:
             head, way = apart_words(proof, apart(self.first, touch), driven=self.first.driven or touch.driven)
             self.head.setText(head)
-            self.words.setText(f"{way}  ·  to {place_words(proof, touch)}")
+            self.words.setText(f"{way}  ·  {tr('to {place}', place=place_words(proof, touch))}")
         else:
             self.head.setText(place_words(proof, touch))
             self.words.setText(touch_words(proof, touch, step.title if step is not None else ""))

@@ -85,4 +85,4 @@ def apart_words(proof: ShownProof, found: Apart, *, driven: bool = False) -> tup
     if proof.plane == "turned" and not driven:
         across = printed(2 * found.by[0], Kind.LENGTH, proof.unit)
         return head, tr("in diameter {across}   along Z {z}", across=across, z=z)
-    return head, f"in X {x}   in Y {y}   in Z {z}"
+    return head, tr("in X {x}   in Y {y}   in Z {z}", x=x, y=y, z=z)

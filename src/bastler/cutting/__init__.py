@@ -3,7 +3,7 @@
 Everything here is metric: millimetres, metres a minute, newtons, kilowatts. Callers in inch convert at their door.
 """
 
-from bastler.cutting.advice import Advice, feed_advice, paced, slender, speed_advice, thinning
+from bastler.cutting.advice import MADE_OF, Advice, feed_advice, paced, slender, speed_advice, thinning
 from bastler.cutting.fits import Grade, largest
 from bastler.cutting.formulas import (
     chip_thickness,
@@ -30,6 +30,7 @@ from bastler.cutting.thread_names import ThreadNameError, thread_of, thread_or_n
 from bastler.cutting.threads import Thread, bites, largest_bite
 
 __all__ = [
+    "MADE_OF",
     "MATERIALS",
     "Advice",
     "Fit",

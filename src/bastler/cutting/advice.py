@@ -8,12 +8,15 @@ chip of a tooth stays what it was.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 import msgspec
 
 from bastler.cutting.materials import Material, ToolMaterial
-from bastler.language import tr
+from bastler.language import decimal, sayable, tr
 
+MADE_OF: Mapping[ToolMaterial, str] = sayable({"hss": "HSS", "carbide": "carbide"})
+"""What tools are made of, in words."""
 COATED: dict[ToolMaterial, dict[str, float]] = {
     "carbide": {"": 1.0, "TiN": 1.1, "TiCN": 1.15, "TiAlN": 1.25, "AlCrN": 1.25, "Diamond": 1.5},
     "hss": {"": 1.0, "TiN": 1.2, "TiCN": 1.25, "TiAlN": 1.3, "AlCrN": 1.3, "Diamond": 1.0},
@@ -61,23 +64,23 @@ def speed_advice(
     work: Material, tool: ToolMaterial, coating: str, *, pace: float, reach: float, known: tuple[float, str] | None
 ) -> Advice:
     """Cutting speed in m/min. `reach` is the stick-out in diameters, `known` what experience says and who says so."""
-    said = "careful" if pace < 0.4 else "brisk" if pace > 0.6 else "middle"
+    said = tr("careful") if pace < 0.4 else tr("brisk") if pace > 0.6 else ""
     if known is not None:
         value = known[0] * paced(pace)
         parts = [tr("{known:g} from {known_2}", known=known[0], known_2=known[1] or tr("experience"))] + (
-            [f"× {paced(pace):.2f} {said}"] if said != "middle" else []
+            [decimal(f"× {paced(pace):.2f}") + f" {said}"] if said else []
         )
     else:
         low, high = work.vc[tool]
         value = low + (high - low) * pace
-        name = {"hss": "HSS", "carbide": "carbide"}[tool]
+        name = tr(MADE_OF[tool])
         parts = [
             tr(
                 "{value:.0f} of {low:g} to {high:g}, {said}, {name} in {name_2} (ISO {group})",
                 value=value,
                 low=low,
                 high=high,
-                said=said,
+                said=said or tr("middle"),
                 name=name,
                 name_2=work.name,
                 group=work.group,
@@ -102,11 +105,11 @@ def feed_advice(
         base, what = known[0], tr("{known:g} from {known_2}", known=known[0], known_2=known[1] or tr("experience"))
     value, parts = base, [what]
     for factor, why in (
-        (paced(pace), "careful" if pace < 0.5 else "brisk"),
+        (paced(pace), tr("careful") if pace < 0.5 else tr("brisk")),
         (slender(reach, 1.0), tr("for {reach:.1f} × D stick-out", reach=reach)),
         (thin, tr("as the chips are thin")),
     ):
         if abs(factor - 1.0) > 1e-9:
             value *= factor
-            parts.append(f"× {factor:.2f} {why}")
+            parts.append(decimal(f"× {factor:.2f}") + f" {why}")
     return Advice(value, " ".join(parts))

@@ -5,11 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from bastler.ask import Trouble
+from bastler.cutting import MADE_OF
 from bastler.language import tr
 from bastler.steps import AnyStep
 from bastler.tools import AnyTool, Tool
-
-NAMES = {"hss": "HSS", "carbide": "carbide"}
 
 
 def able_troubles(full: AnyStep, ctx: Any) -> list[Trouble]:
@@ -21,11 +20,11 @@ def able_troubles(full: AnyStep, ctx: Any) -> list[Trouble]:
         if tool is None or tool.material in ctx.material.cut_by:
             continue
         field = next((name for name in full.__struct_fields__ if getattr(full, name) == ident), "tool")
-        made_of = " or ".join(NAMES[m] for m in ctx.material.cut_by)
+        made_of = tr(" or ").join(tr(MADE_OF[m]) for m in ctx.material.cut_by)
         text = tr(
             "{name} is {names}: it does not cut {name_2}, {hardness}.",
             name=tool.name,
-            names=NAMES[tool.material],
+            names=tr(MADE_OF[tool.material]),
             name_2=ctx.material.name,
             hardness=ctx.material.hardness,
         )

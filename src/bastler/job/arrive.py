@@ -12,6 +12,7 @@ from bastler.ask import questions_of
 from bastler.job.document import Job
 from bastler.job.planned import box_in
 from bastler.job.stock import BarStock
+from bastler.language import tr
 from bastler.shapes import AnyOutline, Box, PlanOutline, PlanSegment, PointsPattern, TurnedOutline, TurnedSegment
 from bastler.steps import AnyStep, CentreFinished, CentreHole, Groove
 from bastler.units import MM_PER_INCH, Kind, Unit
@@ -119,7 +120,7 @@ def outline_added(job: Job, *, inside: bool, held: str = "", flat: bool = False)
         plan = _plan_outline(job, box_in(job, job.holding_of(held)), blank=inside)
         return msgspec.structs.replace(job, outlines=(*job.outlines, plan)), plan.id
     ident = fresh_id({o.id for o in job.outlines}, "o")
-    name = fresh_id({o.name for o in job.outlines}, "bore " if inside else "outside ")
+    name = fresh_id({o.name for o in job.outlines}, tr("bore ") if inside else tr("outside "))
     digits = 0 if job.unit == "mm" else 2
     outer, small = 2 * stock.outer(), 1.0 if job.unit == "mm" else 0.04
     hole = max([_drilled(s) for s in job.steps] + [stock.bore if stock.form == "tube" else 0.0])
@@ -146,7 +147,7 @@ def outline_added(job: Job, *, inside: bool, held: str = "", flat: bool = False)
 def groove_outline(job: Job, groove: Groove) -> tuple[Job, str]:
     """A new outline with the shape that a groove with straight walls has, for it to be changed; and its id."""
     ident = fresh_id({o.id for o in job.outlines}, "o")
-    name = fresh_id({o.name for o in job.outlines}, "groove ")
+    name = fresh_id({o.name for o in job.outlines}, tr("groove "))
     outer = 2 * job.stock.outer() if isinstance(job.stock, BarStock) else groove.floor_d
     a, b = (math.tan(math.radians(angle)) for angle in (groove.right_angle, groove.left_angle))
     if groove.side == "face":
@@ -192,7 +193,7 @@ def _plan_outline(job: Job, box: Box, *, blank: bool) -> AnyOutline:
     (x0, y0), (sx, sy) = box.lo[:2], box.size[:2]
     left, low = round(x0 + 0.25 * sx, digits), round(y0 + 0.25 * sy, digits)
     ident = fresh_id({o.id for o in job.outlines}, "o")
-    name = fresh_id({o.name for o in job.outlines}, "outline ")
+    name = fresh_id({o.name for o in job.outlines}, tr("outline "))
     if blank:
         return PlanOutline(id=ident, name=name, x=left, y=low)
     radius = round(min(sx, sy) * 0.08, digits) or round(min(sx, sy) * 0.08, 3)

@@ -130,7 +130,7 @@ class Chucked:
         """Why nothing is done with driven tools there."""
         card = self.ctx.card
         if not (card.drives_radially if place.angles else card.drives_axially):
-            along = "across" if place.angles else "along"
+            along = tr("across") if place.angles else tr("along")
             return [
                 Trouble(
                     "where_on" if card.drives else "name",

@@ -15,7 +15,7 @@ from bastler.job.document import Job
 from bastler.job.outline_edits import plan_of_chain, turned_of_chain
 from bastler.job.planned import box_in
 from bastler.job.profile import profile_of
-from bastler.language import many, tr
+from bastler.language import decimal, many, tr
 from bastler.shapes import AnyOutline, Arc, PointsPattern
 from bastler.shapes.chain import length_of, mirrored, moved, quadrants, reversed_chain
 from bastler.shapes.region import area_of
@@ -115,7 +115,7 @@ def _as_chain(part: Part) -> Joined:
     if isinstance(part, Joined):
         return part
     (x, y), r = part.centres[0], part.diameter / 2
-    return Joined(f"Ø{part.diameter:.4g}", (Arc((x + r, y), (x + r, y), (x, y)),), True)
+    return Joined(decimal(f"Ø{part.diameter:.4g}"), (Arc((x + r, y), (x + r, y), (x, y)),), True)
 
 
 def _pattern(job: Job, part: Circles, shift: Point) -> tuple[Job, str]:

@@ -183,7 +183,7 @@ def _off(job: Job, lesson: Lesson, item: Item, question: Question, value: float,
     if any(_number(dim.words, job) == value for dim in lesson.print.dims if dim.id != item.size):
         return tr("{text} stands on the print too, but for another size. The one that is meant is lit there.", text=text)
     meant = number_text(wanted, question.kind or Kind.LENGTH, job.unit)
-    return f"{says} It is {meant}."
+    return tr("{says} It is {meant}.", says=says, meant=meant)
 
 
 def _number(words: str, job: Job) -> float | None:

@@ -68,4 +68,4 @@ class Link:
             report = self.hear()
             if isinstance(report, Status) and report.mode in modes:
                 return report
-        raise LinkError(tr("The machine did not come to be {modes}.", modes=" or ".join(modes)))
+        raise LinkError(tr("The machine did not come to be {modes}.", modes=tr(" or ").join(modes)))

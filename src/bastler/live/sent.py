@@ -60,7 +60,7 @@ class Output(msgspec.Struct, frozen=True, kw_only=True):
             return tr("over {removeprefix}", removeprefix=self.path.removeprefix(LINE_PATH))
         if self.path.startswith(MACHINE_PATH):
             return tr("to the machine as {removeprefix}", removeprefix=self.path.removeprefix(MACHINE_PATH))
-        return f"as {Path(self.path).name}"
+        return tr("as {name}", name=Path(self.path).name)
 
     def is_there(self) -> bool | None:
         """Is the file still as it was sent, as far as there is one? None where it is not there, or cannot be read."""

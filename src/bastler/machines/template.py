@@ -8,14 +8,16 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Mapping
 
+from bastler.language import tr
+
 PLACE = re.compile(r"\{([a-z_]+)(?::0([1-9]|1[0-2])d)?\}")
 
 
 def template_fault(pattern: str, names: Collection[str]) -> str:
     """Why words cannot be filled in with numbers of these names; empty when they can."""
     rest = PLACE.sub(lambda place: "" if place[1] in names else place[0], pattern)
-    only = " and ".join("{" + name + "}" for name in names)
-    return f"Only {only} can stand in braces." if "{" in rest or "}" in rest else ""
+    only = tr(" and ").join("{" + name + "}" for name in names)
+    return tr("Only {only} can stand in braces.", only=only) if "{" in rest or "}" in rest else ""
 
 
 def filled_in(pattern: str, given: Mapping[str, object]) -> str:

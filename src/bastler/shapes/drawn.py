@@ -148,7 +148,7 @@ def _short(outline: AnyOutline, missing: Missing) -> str:
     where = tr("segments {first} to {last}", first=missing.first + 1, last=missing.last + 1)
     each = {k: [key for own, key in missing.helps if own == k] for k, _ in missing.helps}
     turns = sorted(((n, k, key) for k, keys in each.items() for n, key in enumerate(keys)))[:MOST_HELPS]
-    words = [f"{label(outline.segments[k], key)} of {k + 1}" for n, k, key in sorted(turns, key=lambda entry: entry[1:2])]
+    words = [_of(outline, k, key) for n, k, key in sorted(turns, key=lambda entry: entry[1:2])]
     return (
         tr("{more} for {where}: {the_or}.", more=more, where=where, the_or=_or(words))
         if words
@@ -157,7 +157,12 @@ def _short(outline: AnyOutline, missing: Missing) -> str:
 
 
 def _or(words: list[str]) -> str:
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} or {words[-1]}"
+    return words[0] if len(words) == 1 else ", ".join(words[:-1]) + tr(" or ") + words[-1]
+
+
+def _of(outline: AnyOutline, k: int, key: str) -> str:
+    """A number of a segment, in words: `X of 2`."""
+    return tr("{number} of {segment}", number=label(outline.segments[k], key), segment=k + 1)
 
 
 def _disagree(outline: AnyOutline, solution: Solution) -> Trouble:
@@ -171,13 +176,13 @@ def _disagree(outline: AnyOutline, solution: Solution) -> Trouble:
     if not solution.surplus:
         return Trouble(f"segments.{k}", tr("No shape has these numbers."))
     if len(solution.surplus[0]) > 1:
-        pairs = " or ".join(" and ".join(_named(outline, s) for s in pair) for pair in solution.surplus[:2])
+        pairs = tr(" or ").join(tr(" and ").join(_named(outline, s) for s in pair) for pair in solution.surplus[:2])
         return Trouble(f"segments.{k}", tr("These numbers do not agree. Two would have to go: {pairs}.", pairs=pairs))
     singles = [s[0] for s in solution.surplus if s[0].segment >= 0]
     with_value = [s for s in singles if s.off is not None and s.off > 0]
     best = min(with_value, key=lambda s: s.off or 0.0) if with_value else singles[0]
     names = list(dict.fromkeys(_named(outline, s) for s in singles))
-    by = f", by {best.off:.4g}" if best.off else ""
+    by = tr(", by {off:.4g}", off=best.off) if best.off else ""
     text = tr("These numbers do not agree{by}. One would have to go: {the_or}.", by=by, the_or=_or(names[:MOST_HELPS]))
     segment = outline.segments[best.segment]
     return Trouble(f"segments.{best.segment}.{field_name(segment, best.key)}", text, _rounded(best.would))
@@ -195,7 +200,7 @@ def _too_small(outline: AnyOutline, solution: Solution, k: int) -> float | None:
 
 
 def _named(outline: AnyOutline, surplus: Surplus) -> str:
-    return f"{label(outline.segments[surplus.segment], surplus.key)} of {surplus.segment + 1}"
+    return _of(outline, surplus.segment, surplus.key)
 
 
 def _rounded(value: float | None) -> float | None:

@@ -201,9 +201,9 @@ def _with_way_in(machine: Machine, trace: Trace, row: int, control: Control) -> 
     then = Trace.straight(np.array([begin, over, start]), tool=station, offset=offset, speed=speed)
     where = _counted(machine, start + new, station, offsets.get(offset, m.WorkOffset(offset)))
     if trace.stands[row]:
-        ways.append(f"C to {angle:.3f}°")
+        ways.append(tr("C to {angle:.3f}°", angle=angle))
     if machine.card.turns:
-        ways += [f"Z to {where[2]:.3f}", f"X to Ø {2 * where[0]:.3f}"]
+        ways += [tr("Z to {z:.3f}", z=where[2]), tr("X to Ø {x:.3f}", x=2 * where[0])]
     else:
         ways += [
             tr("over X {where:.3f} Y {where_2:.3f}", where=where[0], where_2=where[1]),

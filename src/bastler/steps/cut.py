@@ -11,6 +11,7 @@ from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import (
+    MADE_OF,
     Advice,
     Material,
     chip_thickness,
@@ -85,7 +86,7 @@ def advised_speed(tool: Tool, ctx: FlatContext) -> Advice:
 
 def advised_feed(tool: Tool, ctx: FlatContext, ae: float | None = None) -> Advice:
     """The feed per tooth that is proposed, in the job's unit, and why; `ae` where the cut is known to be narrow."""
-    name = {"hss": "HSS", "carbide": "carbide"}[tool.material]
+    name = tr(MADE_OF[tool.material])
     if tool.kind in ("drill", "spot-drill"):
         share = SPOT_SHARE if tool.kind == "spot-drill" else 1.0
         base = share * tool.diameter * ctx.material.drill_f[tool.material] / tool.flutes
@@ -166,10 +167,11 @@ def load_line(tool: Tool, ctx: FlatContext, *, ae: float, ap: float, n: float, v
     rate, power = cutting_load(tool, ctx, ae=ae, ap=ap, n=n, vf=vf)
     unit = "cm³/min" if ctx.unit == "mm" else "in³/min"
     shown = rate if ctx.unit == "mm" else rate / 2.54**3
+    holds = tr(" of {torque:g}", torque=ctx.card.torque) if ctx.card.torque > 0 else ""
     words = [
         f"Q {figures(shown, 3)} {unit}",
         tr("power {power} of {power_2:g} kW", power=figures(power, 2), power_2=ctx.card.power),
-        f"{figures(torque(power, n, ctx.card.efficiency), 2)}{f' of {ctx.card.torque:g}' if ctx.card.torque > 0 else ''} Nm",
+        f"{figures(torque(power, n, ctx.card.efficiency), 2)}{holds} Nm",
     ]
     bend = bending(tool, ctx, power, n)
     if bend > BENDS:
@@ -230,9 +232,12 @@ def speed_line(tool: Tool, ctx: FlatContext, vc: float, n: float) -> str:
     return f"n {n:,.0f}".replace(",", " ")
 
 
-def tool_trouble(tool: AnyTool | None, field: str, lacks: str = "tool for this") -> list[Trouble]:
-    """A tool that is not in the job: what it `lacks`."""
-    return [] if tool else [Trouble(field, tr("There is no {lacks} among the job's tools. The crib may have one.", lacks=lacks))]
+def tool_trouble(tool: AnyTool | None, field: str, lacks: str = "") -> list[Trouble]:
+    """A tool that is not in the job: what it `lacks`, said."""
+    if tool:
+        return []
+    lacks = lacks or tr("tool for this")
+    return [Trouble(field, tr("There is no {lacks} among the job's tools. The crib may have one.", lacks=lacks))]
 
 
 def speed_trouble(ctx: FlatContext, field: str, n: float | None) -> list[Trouble]:

@@ -9,7 +9,7 @@ from typing import Literal
 import msgspec
 
 from bastler.ask import Trouble
-from bastler.language import sayable, tr
+from bastler.language import decimal, sayable, tr
 
 Where = Literal["end", "side", "round"]
 MOST_TIMES = 72
@@ -38,7 +38,7 @@ class Place(msgspec.Struct, frozen=True):
         if not self.angles:
             return ""
         often = f"{len(self.angles)} × " if len(self.angles) > 1 else ""
-        return f"{often}{self.where} {self.angles[0]:g}°"
+        return decimal(f"{often}{self.where} {self.angles[0]:g}°")
 
     @property
     def stands(self) -> Literal["axial", "radial"]:

@@ -17,7 +17,7 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import ToolMaterial
-from bastler.language import sayable, tr
+from bastler.language import decimal, sayable, tr
 from bastler.shapes.chain import points_on
 from bastler.tools.drawn_edge import CHORD_MM, Edge, chain_of, edge_fault, scaled, strips
 from bastler.tools.insert import Insert, InsertCodeError, insert_of
@@ -409,8 +409,8 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
             return f"{self.insert[:12]}?"
         if iso:
             what = tr("bore ") if self.kind == "boring" else ""
-            angle = tr("round") if iso.shape == "R" else f"{iso.shape} {iso.corner:g}°"
-            return f"{what}{angle} r{iso.radius:g}"
+            angle = tr("round") if iso.shape == "R" else decimal(f"{iso.shape} {iso.corner:g}°")
+            return what + decimal(f"{angle} r{iso.radius:g}")
         where = tr(" inside") if self.side == "inside" else tr(" face") if self.side == "face" else ""
         if self.kind == "threading":
             return (

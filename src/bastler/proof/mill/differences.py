@@ -8,7 +8,7 @@ from functools import partial
 
 import numpy as np
 
-from bastler.language import tr
+from bastler.language import decimal, tr
 from bastler.proof.mill.compare import Comparison
 from bastler.proof.mill.field import Grid, Heights
 from bastler.proof.mill.milled import MillProof
@@ -88,7 +88,7 @@ def differences(proof: MillProof) -> list[Remark]:
         if any(comparison is known for known in proof.comparisons[:part]):
             continue
         heights = proof.heights if part == 0 else proof.after(len(proof.stages) - 1, part)
-        on = f" on {proof.scene.parts[part].code}" if part else ""
+        on = tr(" on {code}", code=proof.scene.parts[part].code) if part else ""
         culprit = partial(_culprit, proof, part=part)
         named = partial(_named, on)
         seen = Compared(comparison, heights, proof.grid, proof.scene.unit, proof.scene.wanted, culprit, proof.gouged, named)
@@ -97,7 +97,7 @@ def differences(proof: MillProof) -> list[Remark]:
 
 
 def _named(on: str, place: Place) -> str:
-    return f"X {place[0]:.2f} Y {place[1]:.2f}{on}"
+    return decimal(f"X {place[0]:.2f} Y {place[1]:.2f}") + on
 
 
 def _culprit(proof: MillProof, place: Place, part: int) -> int:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bastler.language import tr
+from bastler.language import decimal, tr
 from bastler.nc import Trace
 from bastler.proof.view import Place
 from bastler.shapes import Barrel, Box, Shoulders, TurnedPart
@@ -52,7 +52,7 @@ class CutPlane:
     def named(self, place: Place) -> str:
         """Where a place of the plane is, as a machinist would say it."""
         if self.side is None:
-            return f"X {place[0]:.2f} Y {place[1]:.2f}{self.says}"
+            return decimal(f"X {place[0]:.2f} Y {place[1]:.2f}") + self.says
         return tr("Z {place:.2f} and {place_2:.2f} across{says}", place=place[0], place_2=place[1], says=self.says)
 
     def trace(self, trace: Trace) -> Trace:

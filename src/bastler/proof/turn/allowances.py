@@ -39,7 +39,7 @@ def allowances_kept(scene: TurnScene, proof: TurnProof) -> Iterator[Remark]:
         where = ""
         if long < (1.0 - MOST_TAKEN) * sum(spot.long for spot in there):
             across, at = (with_unit(float(f"{v:.5g}"), Kind.LENGTH, scene.unit) for v in (2 * r_there, z_there))
-            where = f" at Ø{across}, Z {at}"
+            where = tr(" at Ø{across}, Z {at}", across=across, at=at)
         text = tr(
             "“{outline}” keeps {d} on Ø and {z} on Z{where}: no step after this one takes that.",
             outline=left.outline,

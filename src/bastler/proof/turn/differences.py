@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from bastler.job import PlannedHolding
-from bastler.language import tr
+from bastler.language import decimal, tr
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.turn.reach import what_reaches
 from bastler.proof.turn.section import TurnSection
@@ -21,7 +21,7 @@ def differences(proof: TurnProof, held: PlannedHolding | None) -> list[Remark]:
     found = []
     for fault in sorted(proof.comparison.faults, key=lambda f: -f.by)[:MOST_FAULTS]:
         by = with_unit(fault.by, Kind.LENGTH, proof.scene.unit)
-        where = f"Ø{2 * fault.place[0]:.2f} Z {fault.place[2]:.2f}"
+        where = decimal(f"Ø{2 * fault.place[0]:.2f} Z {fault.place[2]:.2f}")
         if fault.kind == "left":
             found.append(_left(proof, held, fault, by, where))
         else:

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from msgspec.structs import replace
 
-from bastler.language import sayable, tr
+from bastler.language import decimal, sayable, tr
 from bastler.proof.remark import Remark
 from bastler.proof.turn.scene import TurnScene
 from bastler.proof.turn.turned import TurnProof
@@ -91,7 +91,7 @@ def _winding(gauge: ThreadGauge, step: str, proof: TurnProof) -> Iterator[Remark
         yield replace(Remark(level="stop", code="thread-hand", text=text, step=step), **_at(proof, int(wrong[0])))
     off = tied[np.abs(trace.lead[tied] - gauge.lead) > LEAD_SHARE * gauge.lead]
     if len(off):
-        now, right = (f"{v:.4f}".rstrip("0").rstrip(".") for v in (float(trace.lead[off[0]]), gauge.lead))
+        now, right = (decimal(f"{v:.4f}".rstrip("0").rstrip(".")) for v in (float(trace.lead[off[0]]), gauge.lead))
         text = tr("{name} is cut with a lead of {now}; it has to be {right}.", name=gauge.name, now=now, right=right)
         yield replace(Remark(level="stop", code="thread-lead", text=text, step=step), **_at(proof, int(off[0])))
 

@@ -9,7 +9,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Answers, Trouble, ask, choose, pick
-from bastler.language import tr
+from bastler.language import decimal, tr
 from bastler.shapes import Box, Removal
 from bastler.steps.base import ANY, Arrival, Between, Given, Sketch, Step, TurnSketch, step
 from bastler.steps.context import Context
@@ -70,7 +70,7 @@ class Wait(BetweenStep, frozen=True, kw_only=True, tag="wait"):
         return [Between(name="wait", what="wait", seconds=self.seconds)]
 
     def summary(self, ctx: Context) -> str:
-        return f"{self.seconds:g} s"
+        return decimal(f"{self.seconds:g} s")
 
 
 @step("Out of the way", "General", "Off the work, then to the tool-change place", rank=3, planes=ANY)
@@ -155,7 +155,7 @@ class OwnLines(BetweenStep, frozen=True, kw_only=True, tag="own-lines"):
         if self.open_blanks:
             return [
                 Trouble(
-                    "blanks", tr("{open_blanks} has no value yet.", open_blanks=" and ".join(self.open_blanks[:3])), open=True
+                    "blanks", tr("{open_blanks} has no value yet.", open_blanks=tr(" and ").join(self.open_blanks[:3])), open=True
                 )
             ]
         for blank in self.blanks:

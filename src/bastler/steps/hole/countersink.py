@@ -14,7 +14,7 @@ from bastler.steps.cut import TOOL, given, number, speed_line
 from bastler.steps.hole.existing import holes_at
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
 from bastler.tools import Tool, tip_length
-from bastler.units import Kind
+from bastler.units import Kind, number_text
 
 SINKS = ("chamfer-mill", "spot-drill")
 NEAR = 0.1
@@ -151,7 +151,7 @@ class Countersink(PatternedStep, frozen=True, kw_only=True, tag="countersink"):
         return self.hole_sketch(ctx, (Dim("diameter", "section", "along x", (at - r, top), (at + r, top)),))
 
     def summary(self, ctx: FlatContext) -> str:
-        return f"{self.many(ctx)} × Ø{number(self.diameter, ctx)}, {self.angle:g}°"
+        return f"{self.many(ctx)} × Ø{number(self.diameter, ctx)}, {number_text(self.angle, Kind.ANGLE, ctx.unit)}°"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         tool = ctx.tool(self.tool)

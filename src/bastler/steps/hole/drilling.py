@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import drill_thrust, specific_force, torque
-from bastler.language import sayable, tr
+from bastler.language import decimal, sayable, tr
 from bastler.motion import Cycle
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage, step
@@ -158,7 +158,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
         if tool is None:
             sizes = sorted(t.diameter for t in ctx.tools if t.kind == "drill")
             nearest = min(sizes, key=lambda d: abs(d - self.diameter), default=None)
-            has = ", ".join(f"{d:g}" for d in sizes) or "none"
+            has = "; ".join(decimal(f"{d:g}") for d in sizes) or tr("none")
             return [Trouble("diameter", tr("No drill of this size. The crib has {has}.", has=has), nearest)]
         found = super().troubles(ctx)
         if tool.kind != "drill" or not self._matches(tool, ctx):

@@ -20,7 +20,7 @@ from bastler.cutting import (
     thread_of,
     thread_or_none,
 )
-from bastler.language import tr
+from bastler.language import decimal, tr
 from bastler.shapes import Removal
 from bastler.steps.base import Arrival, Between, Dim, Given, Sketch, Stage, ThreadLines, fill, replaced, step, trouble_with
 from bastler.steps.context import FlatContext
@@ -386,7 +386,7 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         if not self.stages():
             return [Trouble("drill", tr("Every stage is left out: nothing is done."), "yes")]
         if "tap" in self.stages() and ctx.tool(self.end_tool) is None:
-            taps = ", ".join(t.size for t in ctx.tools if t.kind == "tap") or "none"
+            taps = ", ".join(t.size for t in ctx.tools if t.kind == "tap") or tr("none")
             return [
                 Trouble(
                     "thread", tr("There is no tap {thread} among the tools. There are {taps}.", thread=self.thread, taps=taps)
@@ -491,9 +491,8 @@ class FinishedHole(PatternedStep, frozen=True, kw_only=True, tag="finished-hole"
         if self.work == "ream":
             most = largest(ctx.to_mm(self.diameter), self.tolerance)
             if most is not None:
-                return [
-                    (HOLE, f"{self.tolerance}: {number(self.diameter, ctx)} to {ctx.mm(most):.{3 if ctx.unit == 'mm' else 5}f}.")
-                ]
+                low, high = number(self.diameter, ctx), decimal(f"{ctx.mm(most):.{3 if ctx.unit == 'mm' else 5}f}")
+                return [(HOLE, tr("{tolerance}: {low} to {high}.", tolerance=self.tolerance, low=low, high=high))]
         if self.work == "screw":
             return [(HOLE, tr("Clearance hole Ø{size}.", size=number(self.size(ctx), ctx)))]
         return []

@@ -105,4 +105,4 @@ class PatternedStep(CuttingStep, frozen=True, kw_only=True):
         """How many holes, for a summary."""
         pattern = ctx.patterns.get(self.pattern)
         every, kept = len(pattern.all()) if pattern else 0, len(self.holes(ctx))
-        return f"{kept}" if every == kept else f"{kept} of {every}"
+        return f"{kept}" if every == kept else tr("{kept} of {every}", kept=kept, every=every)

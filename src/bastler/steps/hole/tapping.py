@@ -250,7 +250,7 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
     def summary(self, ctx: FlatContext) -> str:
         tool = ctx.tool(self.tool)
         deep = tr("{depth} deep", depth=number(given(self.depth), ctx)) if _blind(self) else tr("through")
-        return f"{self.many(ctx)} × {tool.size if tool else 'no tap'}, {deep}"
+        return f"{self.many(ctx)} × {tool.size if tool else tr('no tap')}, {deep}"
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:
         lines, tool = [(HOLE, tr("Tip ends at Z {bottom}.", bottom=number(self.bottom(ctx), ctx)))], ctx.tool(self.tool)

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
 from bastler.cutting import Thread, ThreadNameError, thread_of, thread_or_none
-from bastler.language import sayable, tr
+from bastler.language import decimal, sayable, tr
 from bastler.motion.even import equal_parts
 from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, outside_pass
 from bastler.shapes import Removal, Revolved, disc
@@ -198,14 +198,14 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
         if thread.deep_by_standard or thread.starts > 1:
             return [Trouble("thread", tr("{name} is turned, not milled.", name=thread.name))]
         if thread.only and thread.only != self.side:
-            return [Trouble("side", tr("{name} is a thread {only}.", name=thread.name, only=thread.only), thread.only)]
+            return [Trouble("side", tr("{name} is a thread {only}.", name=thread.name, only=tr(thread.only)), thread.only)]
         if thread.left and self.hand == "right":
             return [Trouble("hand", tr("{name} is left-handed.", name=thread.name), "left")]
         if thread.taper and not _inside(self):
             return [Trouble("side", tr("A tapered thread outside stands on a tapered boss, which is turned."), "inside")]
         tool = ctx.tool(self.tool)
         if not found and tool is None:
-            has = ", ".join(f"{t.diameter:g} × {t.pitch:g}" for t in ctx.tools if t.kind == "thread-mill") or "none"
+            has = "; ".join(decimal(f"{t.diameter:g} × {t.pitch:g}") for t in ctx.tools if t.kind == "thread-mill") or tr("none")
             return [Trouble("tool", tr("No thread mill suits {name}. There are {has}.", name=thread.name, has=has))]
         found = found or super().troubles(ctx)
         if found or tool is None:

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 import msgspec
 
 from bastler.ask import Answers, Trouble, ask, choose, is_
-from bastler.language import sayable, tr
+from bastler.language import decimal, sayable, tr
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage
 from bastler.steps.context import FlatContext
@@ -91,7 +91,7 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
         if tool is None:
             sizes = sorted(t.diameter for t in ctx.tools if t.kind == self.KIND)
             nearest = min(sizes, key=lambda d: abs(d - given(self.diameter)), default=None)
-            has = ", ".join(f"{d:g}" for d in sizes) or "none"
+            has = "; ".join(decimal(f"{d:g}") for d in sizes) or tr("none")
             return [
                 Trouble("diameter", tr("No {called} of this size. The crib has {has}.", called=tr(self.CALLED), has=has), nearest)
             ]

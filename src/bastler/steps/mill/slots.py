@@ -19,7 +19,7 @@ from bastler.steps.cut import FINISH, TOOL, given, number
 from bastler.steps.mill.area import ENTRY, SHAPE, WHERE, CentreX, CentreY, TurnedBy, finishes
 from bastler.steps.mill.ringed import LoopedStep
 from bastler.tools import Tool
-from bastler.units import Kind
+from bastler.units import Kind, number_text
 
 SAME_WIDTH = 1e-6
 """Share of the width: a tool that differs by less is as wide as the slot."""
@@ -235,7 +235,7 @@ class RingGroove(SlotStep, frozen=True, kw_only=True, tag="ring-groove"):
 
     def summary(self, ctx: FlatContext) -> str:
         many = f"{self.count} × " if self.extent == "part" and self.count > 1 else ""
-        part = f", {self.sweep:g}°" if self.extent == "part" else ""
+        part = f", {number_text(self.sweep, Kind.ANGLE, ctx.unit)}°" if self.extent == "part" else ""
         return tr(
             "{many}Ø{diameter} × {width}{part}, {depth} deep",
             many=many,

@@ -12,7 +12,7 @@ from typing import Annotated, ClassVar, Literal
 import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
-from bastler.language import tr
+from bastler.language import as_inside, decimal, tr
 from bastler.motion.moves import Coolant, Halt, Pause, Spindle, TapCycle, TurnPath, Turns
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, step
@@ -22,10 +22,11 @@ from bastler.steps.hole.reaming import SPEED as REAM_SPEED
 from bastler.steps.hole.tapping import SPEED as TAP_SPEED
 from bastler.steps.turn.context import TurnedContext
 from bastler.steps.turn.cut import SPEED_SHARE, TurningStep, start
-from bastler.tools import Tool, tip_length
+from bastler.tools import KIND_WORDS, Tool, tip_length
 from bastler.units import Kind
 
 WHAT, HOW = "Hole", "How"
+WORKS = {"spot": "Spot", "drill": "Drill", "flat": "Flat floor", "ream": "Ream", "tap": "Tap"}
 KINDS = {"spot": ("spot-drill",), "drill": ("drill",), "flat": ("end-mill",), "ream": ("reamer",), "tap": ("tap",)}
 NEAR = 0.002
 TAPPING = "G84"
@@ -87,7 +88,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
 
     work: Annotated[
         Literal["spot", "drill", "flat", "ream", "tap"],
-        choose("Work", {"spot": "Spot", "drill": "Drill", "flat": "Flat floor", "ream": "Ream", "tap": "Tap"}, WHAT),
+        choose("Work", WORKS, WHAT),
     ] = "drill"
     diameter: Annotated[float, ask("Diameter", Kind.LENGTH, WHAT, above=0)] = 8.5
     z: Annotated[float | None, ask("Begins at Z", Kind.LENGTH, WHAT, propose=_z, helps="The face that is there.")] = None
@@ -167,7 +168,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
 
     def unfit(self, ctx: TurnedContext) -> list[Trouble]:
         """A tool that was picked and is another kind of tool, or does not lie along the centre line."""
-        tool, word = ctx.tool(self.tool), KINDS[self.work][0].replace("-", " ")
+        tool, word = ctx.tool(self.tool), tr(KIND_WORDS[KINDS[self.work][0]])
         if tool is None:
             return []
         if not isinstance(tool, Tool) or tool.kind not in KINDS[self.work]:
@@ -181,8 +182,8 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         if tool is None:
             has = sorted({t.diameter for t in ctx.tools if isinstance(t, Tool) and t.kind in KINDS[self.work]})
             nearest = min(has, key=lambda d: abs(d - self.diameter), default=None)
-            sizes = ", ".join(f"{d:g}" for d in has) or "none"
-            word = KINDS[self.work][0].replace("-", " ")
+            sizes = "; ".join(decimal(f"{d:g}") for d in has) or tr("none")
+            word = tr(KIND_WORDS[KINDS[self.work][0]])
             return [Trouble("diameter", tr("No {word} of this size. The crib has {sizes}.", word=word, sizes=sizes), nearest)]
         found = super().troubles(ctx)
         if self.work != "spot" and abs(tool.diameter - self.diameter) > ctx.mm(NEAR):
@@ -332,7 +333,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         deep = tr("{depth} deep", depth=number(self.depth, ctx)) if _deep(self) else tr("through")
         tool = ctx.drill(self.tool)
         name = tool.size if _taps(self) and tool else f"Ø{number(self.diameter, ctx)}"
-        return f"{self.work} {name}, {deep}"
+        return f"{as_inside(tr(WORKS[self.work]))} {name}, {deep}"
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         lines = [(WHAT, tr("Tip ends at Z {bottom}.", bottom=number(self.bottom(ctx), ctx)))]

@@ -15,7 +15,7 @@ import shapely
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, isnt, pick
 from bastler.cutting import Thread, ThreadNameError, spindle_speed, thread_of, thread_or_none
-from bastler.language import tr
+from bastler.language import decimal, tr
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, ThreadLines, TurnSketch, fill, step, trouble_with
@@ -377,12 +377,14 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         drill, end = ctx.drill(self.tool), ctx.tool(self.end_tool)
         if drill is None:
             right, least, most = self.wanted_drill(ctx)
-            has = ", ".join(f"{d:g}" for d in sorted(t.diameter for t in self._drills(ctx))) or "none"
-            between = number(right, ctx) if self.work == "plain" else f"{number(least, ctx)} to {number(most, ctx)}"
+            has = "; ".join(decimal(f"{d:g}") for d in sorted(t.diameter for t in self._drills(ctx))) or tr("none")
+            between = number(right, ctx)
+            if self.work != "plain":
+                between = tr("{low} to {high}", low=number(least, ctx), high=number(most, ctx))
             return [Trouble("tool", tr("A drill of {between} is needed. The crib has {has}.", between=between, has=has))]
         there = 2 * ctx.bore(given(self.z) - ctx.mm(UNDER[1]), given(self.z) - ctx.mm(UNDER[0]))
         if there > drill.diameter - ctx.mm(NEAR):
-            hole = f"of Ø{number(there, ctx)} " if math.isfinite(there) else ""
+            hole = tr("of Ø{there} ", there=number(there, ctx)) if math.isfinite(there) else ""
             return [Trouble("thread" if _named(self) else "diameter", tr("There is a hole {hole}already.", hole=hole))]
         if _spots(self) and ctx.drill(self.spot_tool) is None:
             return [Trouble("spot", tr("No spot drill among the job's tools lies along the axis."), "no")]
@@ -390,8 +392,8 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
             return found
         if _ends(self) and end is None:
             what = {
-                "tap": "tap",
-                "ream": "reamer",
+                "tap": tr("tap"),
+                "ream": tr("reamer"),
                 "bore": tr("boring bar that goes into {drill_d}", drill_d=number(given(self.drill_d), ctx)),
             }[self.work]
             fits = "bore" if self.work == "ream" and self._bars(ctx) else None
@@ -415,7 +417,8 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
             return []
         mill = ctx.drill(self.flat_tool)
         if mill is None or (self.work == "plain" and abs(mill.diameter - drill.diameter) > ctx.mm(NEAR)):
-            wanted = f"of {number(drill.diameter, ctx)}" if self.work == "plain" else f"up to {number(drill.diameter, ctx)}"
+            size = number(drill.diameter, ctx)
+            wanted = tr("of {size}", size=size) if self.work == "plain" else tr("up to {size}", size=size)
             return [
                 Trouble(
                     "floor", tr("There is no end mill {wanted} that cuts over its middle, to flatten it.", wanted=wanted), "tip"
@@ -541,7 +544,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         thread = self.thread_or_none()
         name = (thread.name if thread else self.thread) if _named(self) else f"Ø{number(self.diameter, ctx)}"
         how = {"tap": "", "ream": tr(", reamed"), "bore": tr(", bored"), "plain": ""}[self.work]
-        return f"{name}{how}, {f'{number(self.depth, ctx)} deep' if _blind(self) else 'through'}"
+        return f"{name}{how}, {tr('{depth} deep', depth=number(self.depth, ctx)) if _blind(self) else tr('through')}"
 
     def says(self, ctx: TurnedContext) -> list[tuple[str, str]]:
         lines = [

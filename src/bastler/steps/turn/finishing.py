@@ -10,7 +10,7 @@ from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose
 from bastler.cutting import feed_for, roughness
-from bastler.language import many, tr
+from bastler.language import decimal, many, tr
 from bastler.motion.moves import Bend, TurnPath
 from bastler.motion.turning import (
     Pencil,
@@ -213,7 +213,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
 
     def summary(self, ctx: TurnedContext) -> str:
         shape = self.shape(ctx)
-        ra = f", Ra {self.ra:g}" if self.ra else ""
+        ra = ", Ra " + decimal(f"{self.ra:g}") if self.ra else ""
         left = tr(", {leave_d} left on Ø", leave_d=number(self.leave_d, ctx)) if self.leave_d else ""
         return f"“{shape.name}”{left or ra}" if shape else tr("no outline yet")
 

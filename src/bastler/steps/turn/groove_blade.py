@@ -236,7 +236,7 @@ class BladedGroove(GrooveShape, frozen=True, kw_only=True):
             d = 2 * min(first, right)
             if not tool.least_d - ctx.mm(SAME) <= d <= (tool.most_d or math.inf) + ctx.mm(SAME):
                 room = tr("from Ø{least_d}", least_d=number(tool.least_d, ctx)) + (
-                    f" to Ø{number(tool.most_d, ctx)}" if tool.most_d else ""
+                    tr(" to Ø{most_d}", most_d=number(tool.most_d, ctx)) if tool.most_d else ""
                 )
                 text = tr("Its curved blade enters {room}; the first plunge would be at Ø{d}.", room=room, d=number(d, ctx))
                 best = next((t.id for t in self._blades(ctx) if t.id != tool.id and self._enters(ctx, t)), None)

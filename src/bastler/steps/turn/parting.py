@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar, NamedTuple
 import shapely
 
 from bastler.ask import Answers, Trouble, ask
-from bastler.language import tr
+from bastler.language import tr, tr_as
 from bastler.motion.moves import Cut, TurnPath, Turns
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
@@ -319,7 +319,7 @@ class PartOff(PeckedStep, frozen=True, kw_only=True, tag="part-off"):
         if tool is None or self.z is None:
             return tr("no tool yet")
         inner = self.inner(ctx, tool)
-        to = "centre" if inner <= 0 else "bore"
+        to = tr("centre") if inner <= 0 else tr_as("the hole", "bore")
         return tr(
             "Ø{outer} → {to}, edge {edge_break}",
             outer=number(2 * self.outer(ctx, tool), ctx),

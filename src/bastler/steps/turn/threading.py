@@ -555,7 +555,7 @@ class Threading(TurningStep, frozen=True, kw_only=True, tag="thread"):
         found: ThreadLimits | None = limits_of(thread, inside=_inside(self))
 
         def said(*lengths: float) -> str:
-            return " to ".join(number(ctx.mm(v), ctx) for v in lengths)
+            return tr(" to ").join(number(ctx.mm(v), ctx) for v in lengths)
 
         texts = []
         if found is not None:
