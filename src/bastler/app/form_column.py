@@ -18,6 +18,8 @@ from bastler.ask import questions_of
 from bastler.job.crib_edits import crib_owner, crib_troubles
 
 WIDTH = 342
+BODY = WIDTH - 10
+"""What a column of questions has beside its scroll bar; as wide without one, for nothing to move when one comes."""
 ON_A_TURRET = ("stands",)
 """Asked of a tool only where the machine drives tools."""
 Part = tuple[str, str]
@@ -73,7 +75,8 @@ class FormColumn(QWidget):
     def _build(self) -> None:
         body = QWidget()
         column = QVBoxLayout(body)
-        column.setContentsMargins(18, 0, 18, 14)
+        column.setContentsMargins(18, 0, 6, 14)
+        body.setMaximumWidth(BODY)
         column.setSpacing(3)
         self.rows, self._groups = {}, {}
         asked = self._questions()

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.app.fields import WordField
+from bastler.app.form_column import BODY, WIDTH
 from bastler.app.labels import Label
 from bastler.app.outline_row import OutlineRow
 from bastler.app.panels import group_head, panel_area
@@ -33,9 +34,6 @@ from bastler.language import tr
 from bastler.steps import Step
 from bastler.steps.cut import PLACE, CuttingStep
 from bastler.steps.place import Where, on_part
-
-WIDTH = 342
-
 
 PICKED_FIRST = ("tool", "pattern", "outline")
 """What stands first in its group."""
@@ -302,7 +300,8 @@ class QuestionColumn(QWidget):
     def _making(self, page: Page, asked: Sequence[Asked]) -> Iterator[None]:
         """Makes the rows of a page, one at a time."""
         column = QVBoxLayout(page.body)
-        column.setContentsMargins(18, 0, 18, 14)
+        column.setContentsMargins(18, 0, 6, 14)
+        page.body.setMaximumWidth(BODY)
         column.setSpacing(3)
         page.body.installEventFilter(self)
         for group in dict.fromkeys(entry.group for entry in asked):

@@ -85,7 +85,7 @@ def _too_tight(machine: MachineState, rows: Floats, distance: float) -> None:
         u, v = (2, 3) if row[11] == 17.0 else (4, 2)
         radius = float(np.hypot(row[u] - row[8], row[v] - row[9]))
         if radius < abs(distance) - machine.loose / 10:
-            what = machine.manner.beside
+            what = tr(machine.manner.beside)
             text = tr(
                 "The {what} does not fit into this inside arc: R{radius:.4g}, it needs {distance:.4g}.",
                 what=what,

@@ -440,5 +440,9 @@ def label(segment: AnySegment, key: str) -> str:
         "tangent": tr("tangent to the one before"),
         "parallel": tr("parallel"),
         "square": tr("right-angled"),
+        "radius": tr("radius"),
+        "length": tr("length"),
+        "angle": tr("angle"),
+        "sweep": tr("sweep"),
     }
     return words.get(key, key)
