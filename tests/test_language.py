@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import io
 import os
 import re
@@ -25,7 +26,7 @@ from bastler.steps import STEPS
 from bastler.steps.base import STAGES
 from bastler.steps.turn.groove_shape import distances
 from bastler.units import ExpressionError, Kind, evaluate, number_text, with_unit
-from gathering import HERE, Text, texts
+from gathering import HERE, SOURCE, Text, texts
 
 OTHERS = [name for name in language.LANGUAGES if name != language.ENGLISH]
 
@@ -228,3 +229,59 @@ def test_programs_are_the_same_in_every_language() -> None:
         made[name] = subprocess.run([sys.executable, "-c", PROGRAMS], env=env, capture_output=True, text=True, check=True).stdout
     assert len(made["en"].splitlines()) >= len(sample_names())
     assert all(text == made["en"] for text in made.values())
+
+
+OWN_WORDS = {
+    "app/hand_desk.py": "a name of ours",
+    "app/print_pages.py": "endings of files",
+    "app/lines_rows.py": "what is typed into the list of islands and hollows",
+    "app/outline_row.py": "a name of ours",
+    "app/part_pictures.py": "the name of a picture in the cache",
+    "app/report.py": "a report goes to those who make the program",
+    "app/route.py": "what is carried from one place of the route to another",
+    "cutting/thread_names.py": "how a thread of one's own is typed",
+    "installing.py": "files of the system",
+    "link/messages.py": "the published schema",
+    "live/leaving.py": "stands in the program",
+    "nc/cycles.py": "a name of ours",
+    "standin/hidden.py": "names of ours",
+    "steps/turn/tailstock.py": "a name of ours",
+}
+"""Where words between numbers are no sentence for people, and what they are."""
+PROGRAM = ("post", "language")
+
+
+def glued(tree: ast.Module) -> Iterator[tuple[int, str]]:
+    """Each text with small English words between its values that is not said, by its line."""
+    said: set[ast.AST] = set()
+    for node in ast.walk(tree):
+        says = isinstance(node, ast.Call) and getattr(node.func, "id", getattr(node.func, "attr", "")) in (
+            "tr",
+            "dress",
+            "setStyleSheet",
+            "info",
+            "warning",
+            "error",
+            "exception",
+        )
+        if says or isinstance(node, ast.Raise):
+            said.update(ast.walk(node))
+    for node in ast.walk(tree):
+        if isinstance(node, ast.JoinedStr) and node not in said:
+            words = "\0".join(str(v.value) if isinstance(v, ast.Constant) else "" for v in node.values)
+            if re.search(r"(?<![<\w])[a-z]{2,}[,.]? |[ ,][a-z]{2,}(?![\w=:])", words) and "{" not in words and "<" not in words:
+                yield node.lineno, words.replace("\0", "…")
+
+
+def test_no_sentence_is_glued_of_words_in_one_language() -> None:
+    found, there = [], set()
+    for file in sorted(SOURCE.rglob("*.py")):
+        name = file.relative_to(SOURCE).as_posix()
+        if name.split("/")[0] in PROGRAM or name in ("cli.py", "app/shots.py"):
+            continue
+        for line, words in glued(ast.parse(file.read_text(encoding="utf-8"))):
+            there.add(name)
+            if name not in OWN_WORDS:
+                found.append(f"{name}:{line}: {words}")
+    assert found == []
+    assert set(OWN_WORDS) - there == set()

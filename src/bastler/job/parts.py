@@ -97,7 +97,7 @@ def part_troubles(holding: Any, box: Box, extended: int) -> list[Trouble]:
         return [Trouble(field, tr("More than {most_parts} parts are not looked at.", most_parts=MOST_PARTS))]
     most = max(p.index for p in parts)
     if most > (BEHIND + extended if extended else EXTENDED):
-        has = f"G54 to G59{tr(' and {extended} more', extended=extended) if extended else ''}"
+        has = tr("G54 to G59") + (tr(" and {extended} more", extended=extended) if extended else "")
         return [Trouble(field, tr("The machine has {has}: too few for these parts.", has=has))]
     if holding.writes_offsets and most > EXTENDED:
         return [Trouble("write_offsets", tr("G10 is written for G54 to G59 only: touch these parts off."), "no")]

@@ -442,7 +442,7 @@ class MachineState:
         self.blocks += 1
         if why == formulas.WRONG:
             self.at_row, self.ran[come] = self.rows.count, True
-            self.say(come, "formula", tr(formulas.REASONS[what]), column)
+            self.say(come, "formula", tr(formulas.REASONS[what], most=formulas.COUNT - 1, own=formulas.OWN), column)
             return int(come) + 1
         if why == formulas.BY_WORD:
             return self.run_block(Block(int(come), own.words(what)))
