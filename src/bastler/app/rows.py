@@ -426,7 +426,7 @@ class PickRow(Row):
     def _pattern_menu(self, menu: QMenu) -> None:
         job = self.session.job
         for pattern in job.patterns:
-            menu.addAction(f"“{pattern.name}”", lambda i=pattern.id: self.session.answer(self.address, i))
+            menu.addAction(tr("“{name}”", name=pattern.name), lambda i=pattern.id: self.session.answer(self.address, i))
         if job.patterns:
             menu.addSeparator()
         for kind, (says, _) in edits.PATTERN_KINDS.items():
@@ -444,7 +444,7 @@ class PickRow(Row):
 
     def _outline_menu(self, menu: QMenu) -> None:
         for outline in self.session.job.outlines:
-            menu.addAction(f"“{outline.name}”", lambda i=outline.id: self.session.answer(self.address, i))
+            menu.addAction(tr("“{name}”", name=outline.name), lambda i=outline.id: self.session.answer(self.address, i))
         if self.session.job.outlines:
             menu.addSeparator()
         if not self.session.job.turns:

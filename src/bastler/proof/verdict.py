@@ -135,7 +135,7 @@ def _fits(trouble: Trouble, owner: str, held: PlannedHolding | None = None, of: 
         return None
     asked = questions_of(type(of)) if of is not None else ()
     words = next((dict(q.choices) for q in asked if q.name == trouble.field and q.choices), {})
-    word = f"“{words[trouble.fits]}”" if trouble.fits in words else trouble.fits
+    word = tr("“{name}”", name=words[trouble.fits]) if trouble.fits in words else trouble.fits
     says = tr("Use {fits:g}", fits=trouble.fits) if isinstance(trouble.fits, int | float) else tr("Use {word}", word=word)
     tool = held.ctx.tool(trouble.fits) if held and isinstance(trouble.fits, str) else None
     if tool:

@@ -192,7 +192,7 @@ class EdgeBreak(CuttingStep, frozen=True, kw_only=True, tag="edge-break"):
 
     def summary(self, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
-        name = f"“{outline.name}”, " if outline else ""
+        name = tr("“{name}”", name=outline.name) + ", " if outline else ""
         return tr("{name}{size} wide", name=name, size=number(self.size, ctx))
 
     def says(self, ctx: FlatContext) -> list[tuple[str, str]]:

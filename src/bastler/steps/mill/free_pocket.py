@@ -118,7 +118,7 @@ class InOutline:
         outline = ctx.outlines.get(self.outline)
         count = sum(c.role == "island" for c in self.islands)
         more = ", " + many(count, "island") if count else ""
-        name = f"“{outline.name}”, " if outline else ""
+        name = tr("“{name}”", name=outline.name) + ", " if outline else ""
         return f"{name}{depth_words(self, ctx)}{more}"
 
 

@@ -527,7 +527,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
 
     def summary(self, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
-        name = f"“{outline.name}” " if outline else ""
+        name = tr("“{name}”", name=outline.name) + " " if outline else ""
         tabs = tr(", {tabs} tabs", tabs=self.tabs) if self.tabs else ""
         return f"{name}{tr(self.side)}, {depth_words(self, ctx)}{tabs}"
 

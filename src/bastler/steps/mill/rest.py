@@ -121,7 +121,7 @@ class RestMachining(InOutline, RingedStep, frozen=True, kw_only=True, tag="rest-
 
     def summary(self, ctx: FlatContext) -> str:
         outline = ctx.outlines.get(self.outline)
-        name = f"“{outline.name}”, " if outline else ""
+        name = tr("“{name}”", name=outline.name) + ", " if outline else ""
         return tr(
             "{name}after Ø{larger:g}, {depth_words}", name=name, larger=given(self.larger), depth_words=depth_words(self, ctx)
         )
