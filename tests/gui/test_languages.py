@@ -17,9 +17,11 @@ import marking
 from bastler import language
 from bastler.app.core import Core
 from bastler.app.labels import Elided
+from bastler.app.lines_rows import BlanksRow
 from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
-from bastler.job import write_job
+from bastler.job import edits, write_job
+from bastler.steps.general.between import Blank
 
 from .conftest import Hands, QTest
 
@@ -244,3 +246,22 @@ def test_numbers_may_have_a_comma_or_a_point(spoken: Hands) -> None:
     window.questions.take_focus("step:s2.width")
     spoken.settle()
     assert not window.session.plan.step("s2").troubles
+
+
+def test_what_fills_a_blank_stands_as_it_was_written(spoken: Hands) -> None:
+    """A comma between words is no comma of a list: shown, and typed on, it stays."""
+    window, session = spoken.window, spoken.window.session
+    spoken.opened("winch-base")
+    job, ident = edits.step_added(session.job, "own-lines", session.job.steps[-1].id)
+    session.edit(job, "Add a step")
+    session.select(ident)
+    session.answer(f"step:{ident}.lines", ("({text})",))
+    session.answer(f"step:{ident}.blanks", (Blank("text", "BASE, LEFT"),))
+    spoken.settle()
+    row = window.questions.rows[f"step:{ident}.blanks"]
+    assert isinstance(row, BlanksRow)
+    assert row.text.toPlainText() == "text = BASE, LEFT"
+    row.take_focus()
+    spoken.press(Qt.Key.Key_End)
+    spoken.type(", 2")
+    assert session.job.step(ident).blanks == (Blank("text", "BASE, LEFT, 2"),)

@@ -110,9 +110,8 @@ class JobDesk(QObject):
     def _new(self, unit: Unit, usual: str) -> Job:
         """A new job for the machine that was chosen last for such parts; for the usual one where there is none, or it is gone."""
         job = self.session.shop.new_job(unit, usual)
-        chosen = self.window.settings.machine.get(job.plane, usual)
-        card = job.all_cards().get(chosen)
-        return self.session.shop.new_job(unit, chosen) if card is not None and card.turns == job.card.turns else job
+        card = job.all_cards().get(self.window.settings.machine.get(job.plane, usual), job.card)
+        return job if card.id == job.machine or card.turns != job.card.turns else self.session.shop.new_job(unit, card.id)
 
     def _machine_chosen(self) -> None:
         """Whoever gives a job another machine has it for the next new one too."""

@@ -16,7 +16,7 @@ from bastler.app.session import Session
 from bastler.ask import Question
 from bastler.job import edits
 from bastler.job.parts import Place, offset_index
-from bastler.language import decimal, sayable, tr
+from bastler.language import comma, decimal, sayable, tr
 from bastler.steps import Contour, FreeMove
 from bastler.steps.general.between import Blank, names_in
 from bastler.tools import Experience
@@ -26,7 +26,7 @@ from bastler.units import ExpressionError, Kind, evaluate, number_text
 def pointed(line: str) -> str:
     """A line as it was typed, with a point in its numbers: where people write a comma there, one between two digits is meant so,
     and one before a blank stands between two numbers."""
-    return re.sub(r"(?<=[0-9]),(?=[0-9])", ".", line) if decimal(".") == "," else line
+    return re.sub(r"(?<=[0-9]),(?=[0-9])", ".", line) if comma() else line
 
 
 class _PointsEdit(CommandKeys, QPlainTextEdit):
@@ -42,6 +42,8 @@ class LinesRow(Row):
 
     HINT = ""
     LEAST = 1
+    LISTED = True
+    """Is a line a list? Its commas stand between what is on it then, else they are what has been written."""
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
@@ -70,7 +72,7 @@ class LinesRow(Row):
 
     def apart(self, line: str) -> str:
         """A line as it is shown: where a comma is within numbers, a semicolon stands between them."""
-        return line.replace(", ", "; ") if decimal(".") == "," else line
+        return line.replace(", ", "; ") if self.LISTED and comma() else line
 
     def write(self, entry: Any) -> str:
         raise NotImplementedError
@@ -136,6 +138,7 @@ class BlanksRow(LinesRow):
 
     HINT = sayable("a name and what stands in it are needed, as depth = -12.5.")
     LEAST = 0
+    LISTED = False
 
     def entries(self) -> Sequence[Blank]:
         step, _ = edits.at(self.session.job, self.address)
@@ -259,13 +262,12 @@ class ExperienceRow(LinesRow):
 class CodeRow(LinesRow):
     """Lines of G-code as they are written."""
 
+    LISTED = False
+
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
         self.text.setFixedHeight(190)
         self.text.setPlaceholderText("G0 Z5\nM8")
-
-    def apart(self, line: str) -> str:
-        return line
 
     def write(self, entry: Any) -> str:
         return str(entry)

@@ -724,7 +724,7 @@ class MainWindow(Window):
         session = self.session
         if not session.on_step:
             what = tr("the stock") if session.selected == STOCK else tr("the part as it comes into this holding")
-            words = tr(self.sheet.drawing.of_stock).format(what)
+            words = tr(self.sheet.drawing.of_stock, what=what)
         else:
             number = edits.index_of(session.job, session.selected) + 1
             words = tr(

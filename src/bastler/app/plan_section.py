@@ -58,7 +58,7 @@ class Shown:
 class PlanSection:
     """Lays out and paints a milled part on the sheet."""
 
-    of_stock = sayable("plan and section A–A of {}")
+    of_stock = sayable("plan and section A–A of {what}")
     diameter_sign = "Ø"
     follows_cursor = False
     names_zero = True

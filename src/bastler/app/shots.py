@@ -129,10 +129,15 @@ def _crib(window) -> None:  # type: ignore[no-untyped-def]
 
 
 def _explained(window) -> None:  # type: ignore[no-untyped-def]
-    window.open_choice("sample:winch-base")
-    window.session.select("s2")
+    _explain(window, "winch-base", "s2", "ap")
+
+
+def _explain(window, sample: str, step: str, name: str) -> None:  # type: ignore[no-untyped-def]
+    """What an answer of a step does, beside its question."""
+    window.open_choice(f"sample:{sample}")
+    window.session.select(step)
     _settle(window)
-    window.questions.take_focus("step:s2.ap")
+    window.questions.take_focus(f"step:{step}.{name}")
     window.explain()
     _until(lambda: bool(window.explained.picture.frames))
     window.explained.picture.stand(1)
@@ -279,14 +284,7 @@ def _german(window) -> None:  # type: ignore[no-untyped-def]
     window.run("window.german")
     german = window.successor or window
     german.resize(1280, 800)
-    german.open_choice("sample:pawl-plate")
-    _settle(german)
-    german.session.select("s4")
-    _settle(german)
-    german.questions.take_focus("step:s4.side")
-    german.explain()
-    _until(lambda: bool(german.explained.picture.frames))
-    german.explained.picture.stand(1)
+    _explain(german, "pawl-plate", "s4", "side")
 
 
 SHOTS: dict[str, Callable[..., None]] = {

@@ -109,9 +109,14 @@ def as_inside(text: str) -> str:
     return text if _tongue.name == "de" else text.lower()
 
 
+def comma() -> bool:
+    """Does a comma stand in numbers where people speak the language?"""
+    return _tongue.words is not None
+
+
 def decimal(text: str) -> str:
     """A number as it is written in English, in the way of the language."""
-    return text.replace(".", ",") if _tongue.words is not None else text
+    return text.replace(".", ",") if comma() else text
 
 
 class _Numbers(string.Formatter):

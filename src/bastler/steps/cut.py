@@ -7,6 +7,7 @@ would otherwise follow from, and those then show what was meant.
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from typing import Annotated, ClassVar, Literal
 
 from bastler.ask import Answers, Trouble, ask, choose, is_, pick
@@ -441,6 +442,11 @@ COUNTED = sayable(("passes", "rows", "rings", "pecks", "steps", "plunges"))
 def passes_trouble(field: str, count: float, what: str) -> list[Trouble]:
     """Says so when an answer would make an absurd number of `what`."""
     return [Trouble(field, tr("That makes {count} {what}.", count=grouped(count), what=tr(what)))] if count > MOST_PASSES else []
+
+
+def there_are(sizes: Iterable[str]) -> str:
+    """The sizes that a crib has, in words; a semicolon stands between them, as a comma may be within."""
+    return "; ".join(sizes) or tr("none")
 
 
 def number(value: float, ctx: Context) -> str:

@@ -25,6 +25,7 @@ from bastler.steps.cut import (
     propose_vf,
     smallest_peck,
     speed_line,
+    there_are,
     tool_trouble,
 )
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
@@ -158,7 +159,7 @@ class Drilling(PatternedStep, frozen=True, kw_only=True, tag="drilling"):
         if tool is None:
             sizes = sorted(t.diameter for t in ctx.tools if t.kind == "drill")
             nearest = min(sizes, key=lambda d: abs(d - self.diameter), default=None)
-            has = "; ".join(decimal(f"{d:g}") for d in sizes) or tr("none")
+            has = there_are(decimal(f"{d:g}") for d in sizes)
             return [Trouble("diameter", tr("No drill of this size. The crib has {has}.", has=has), nearest)]
         found = super().troubles(ctx)
         if tool.kind != "drill" or not self._matches(tool, ctx):

@@ -13,7 +13,7 @@ from bastler.motion.helices import TIP_SHARE, Helix, Tooth, inside_pass, orbit, 
 from bastler.shapes import Removal, Revolved, disc
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Spin, Stage, ThreadLines, step
 from bastler.steps.context import FlatContext
-from bastler.steps.cut import TOOL, given, number, speed_line
+from bastler.steps.cut import TOOL, given, number, speed_line, there_are
 from bastler.steps.hole.existing import drilled, open_height
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
 from bastler.tools import Tool
@@ -205,7 +205,7 @@ class ThreadMilling(PatternedStep, frozen=True, kw_only=True, tag="thread-millin
             return [Trouble("side", tr("A tapered thread outside stands on a tapered boss, which is turned."), "inside")]
         tool = ctx.tool(self.tool)
         if not found and tool is None:
-            has = "; ".join(decimal(f"{t.diameter:g} × {t.pitch:g}") for t in ctx.tools if t.kind == "thread-mill") or tr("none")
+            has = there_are(decimal(f"{t.diameter:g} × {t.pitch:g}") for t in ctx.tools if t.kind == "thread-mill")
             return [Trouble("tool", tr("No thread mill suits {name}. There are {has}.", name=thread.name, has=has))]
         found = found or super().troubles(ctx)
         if found or tool is None:

@@ -11,7 +11,7 @@ from bastler.language import decimal, sayable, tr
 from bastler.shapes import Removal, Revolved
 from bastler.steps.base import Arrival, Dim, Given, Sketch, Stage
 from bastler.steps.context import FlatContext
-from bastler.steps.cut import TOOL, given, number, propose_n, speed_line
+from bastler.steps.cut import TOOL, given, number, propose_n, speed_line, there_are
 from bastler.steps.hole.existing import drilled, narrowest, open_height
 from bastler.steps.hole.patterned import HOLE, WHERE, PatternedStep, highest_under
 from bastler.tools import Tool
@@ -91,7 +91,7 @@ class ToSizeStep(PatternedStep, frozen=True, kw_only=True):
         if tool is None:
             sizes = sorted(t.diameter for t in ctx.tools if t.kind == self.KIND)
             nearest = min(sizes, key=lambda d: abs(d - given(self.diameter)), default=None)
-            has = "; ".join(decimal(f"{d:g}") for d in sizes) or tr("none")
+            has = there_are(decimal(f"{d:g}") for d in sizes)
             return [
                 Trouble("diameter", tr("No {called} of this size. The crib has {has}.", called=tr(self.CALLED), has=has), nearest)
             ]

@@ -16,7 +16,7 @@ from bastler.language import as_inside, decimal, tr
 from bastler.motion.moves import Coolant, Halt, Pause, Spindle, TapCycle, TurnPath, Turns
 from bastler.shapes.kinds import Region
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, TurnSketch, step
-from bastler.steps.cut import SPOT_SHARE, TOOL, given, number, passes_trouble, powered_feed
+from bastler.steps.cut import SPOT_SHARE, TOOL, given, number, passes_trouble, powered_feed, there_are
 from bastler.steps.hole.reaming import FEED as REAM_FEED
 from bastler.steps.hole.reaming import SPEED as REAM_SPEED
 from bastler.steps.hole.tapping import SPEED as TAP_SPEED
@@ -182,7 +182,7 @@ class CentreHole(TurningStep, frozen=True, kw_only=True, tag="centre-hole"):
         if tool is None:
             has = sorted({t.diameter for t in ctx.tools if isinstance(t, Tool) and t.kind in KINDS[self.work]})
             nearest = min(has, key=lambda d: abs(d - self.diameter), default=None)
-            sizes = "; ".join(decimal(f"{d:g}") for d in has) or tr("none")
+            sizes = there_are(decimal(f"{d:g}") for d in has)
             word = tr(KIND_WORDS[KINDS[self.work][0]])
             return [Trouble("diameter", tr("No {word} of this size. The crib has {sizes}.", word=word, sizes=sizes), nearest)]
         found = super().troubles(ctx)

@@ -19,7 +19,7 @@ from bastler.language import decimal, tr
 from bastler.shapes.kinds import Region
 from bastler.shapes.united import united
 from bastler.steps.base import TURNED, Arrival, Dim, Given, Spin, Stage, ThreadLines, TurnSketch, fill, step, trouble_with
-from bastler.steps.cut import TOOL, given, number, passes_trouble
+from bastler.steps.cut import TOOL, given, number, passes_trouble, there_are
 from bastler.steps.hole.finished import REAM_ROOM, THREAD_LEFT, TO_REAM_MM
 from bastler.steps.turn.centre import NEAR, TAPPING, THROUGH, CentreHole
 from bastler.steps.turn.context import TurnedContext
@@ -377,7 +377,7 @@ class CentreFinished(TurningStep, frozen=True, kw_only=True, tag="centre-finishe
         drill, end = ctx.drill(self.tool), ctx.tool(self.end_tool)
         if drill is None:
             right, least, most = self.wanted_drill(ctx)
-            has = "; ".join(decimal(f"{d:g}") for d in sorted(t.diameter for t in self._drills(ctx))) or tr("none")
+            has = there_are(decimal(f"{d:g}") for d in sorted(t.diameter for t in self._drills(ctx)))
             between = number(right, ctx)
             if self.work != "plain":
                 between = tr("{low} to {high}", low=number(least, ctx), high=number(most, ctx))
