@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from bastler import language
 from bastler.cli import main
 from bastler.job import write_job
 from bastler.job.samples import sample_names
@@ -99,3 +100,54 @@ def test_a_terminal_hears_how_far_a_long_program_is_and_may_stop_it(
 def test_the_schema_is_json(capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["schema"]) == 0
     assert json.loads(capsys.readouterr().out)["title"] == "Bastler job"
+
+
+@pytest.mark.parametrize(
+    ("given", "said"),
+    [
+        (["--help"], "Handbuchseite der Befehlszeile"),
+        (["post"], "es fehlt: AUFTRAG, -o/--output"),
+        (["prove", "a", "--holding", "x"], "„x“ ist keine ganze Zahl"),
+        (["anchor"], "'anchor' gibt es hier nicht"),
+        (["prove", "a.nc"], "Zu einem Programm gehört --setup AUFTRAG"),
+        (["prove", "a.bastler"], "es ist nicht da"),
+        (["sample", "anchor"], "Es gibt kein Beispiel „anchor“"),
+        (["standin", "anchor"], "Es gibt keine Maschinenkarte „anchor“"),
+        (["standin", "mill-600", "--port", "-1"], "Ein Port ist eine Zahl von 0 bis 65535"),
+        (["solid", "a.bastler", "-o", "a.obj"], "Ein Körper wird als .stl oder .3mf geschrieben"),
+    ],
+)
+def test_a_terminal_is_answered_in_its_language(
+    given: list[str], said: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setattr(language, "_STARTED_IN", "de")
+    try:
+        found = main(given)
+    except SystemExit as left:  # what reads the command line leaves by itself
+        found = int(left.code or 0)
+    finally:
+        language.speak("en")
+    out, err = capsys.readouterr()
+    assert found == (0 if given == ["--help"] else 2)
+    assert said in " ".join((out + err).split())
+    assert not re.search(r"(?<![-\w])(the|of|is|usage|error|argument|required)(?![-\w])", out + err), out + err
+
+
+def test_what_is_proved_is_said_in_the_language_of_the_shell_and_reported_the_same(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "a.bastler"
+    write_job(job_of(RectangularPocket(id="b", x=30, y=20, corner_radius=3.5, tool="end-16")), path)
+    reports = []
+    for name in language.LANGUAGES:
+        monkeypatch.setattr(language, "_STARTED_IN", name)
+        assert main(["prove", str(path)]) == 1
+        said = capsys.readouterr().out
+        assert said.startswith({"en": "stop: ", "de": "Halt: "}[name])
+        assert said.splitlines()[-1].startswith({"en": "Not proved", "de": "Nicht geprüft"}[name])
+        assert main(["prove", str(path), "--json"]) == 1
+        report = json.loads(capsys.readouterr().out)
+        reports.append([(r["code"], r["line"], r["step"], r["level"]) for r in report["remarks"]] + [report["time_s"]])
+    language.speak("en")
+    assert reports[0] == reports[1]

@@ -13,8 +13,9 @@ import pytest
 
 import bastler
 from bastler import __version__
-from bastler.cli import _parser, main
-from bastler.installing import MANUAL, install, manual_page, own_command, remove, share_files
+from bastler.cli import main, make_parser
+from bastler.installing import install, manual_page, manual_place, own_command, remove, share_files
+from bastler.language import LANGUAGES, speaking
 
 PACKAGE = Path(bastler.__file__).parent
 ROOT = PACKAGE.parent.parent
@@ -38,8 +39,8 @@ def test_the_desktop_gets_all_and_gives_all_back(tmp_path: Path, monkeypatch: py
     monkeypatch.setenv("PATH", "")  # no caches are made anew here
     assert main(["--install-desktop"]) == 0
     there = sorted(p.relative_to(tmp_path / "a folder").as_posix() for p in (tmp_path / "a folder").rglob("*") if p.is_file())
-    assert there == sorted(place for place, _ in share_files("", _parser()))
-    assert "5 files" in capsys.readouterr().out
+    assert there == sorted(place for place, _ in share_files("", make_parser))
+    assert "6 files" in capsys.readouterr().out
     assert main(["--install-desktop"]) == 0, "once more does no harm"
     assert main(["--remove-desktop"]) == 0
     assert [p for p in (tmp_path / "a folder").rglob("*") if p.is_file()] == []
@@ -54,7 +55,7 @@ def test_a_disk_that_refuses_is_said(tmp_path: Path, monkeypatch: pytest.MonkeyP
 
 
 def test_the_menu_entry_starts_what_was_installed_with_files_of_its_kinds(tmp_path: Path) -> None:
-    install(tmp_path, "/opt/a b/bastler", _parser())
+    install(tmp_path, "/opt/a b/bastler", make_parser)
     entry = configparser.ConfigParser(interpolation=None)
     entry.optionxform = str  # type: ignore[assignment,method-assign]
     entry.read(tmp_path / "applications" / "bastler.desktop", encoding="utf-8")
@@ -81,22 +82,26 @@ def test_the_command_of_the_entry_runs() -> None:
     assert found.stdout.strip() == f"Bastler {__version__}"
 
 
-def test_the_manual_page_has_every_command_and_option() -> None:
-    page = manual_page(_parser())
-    for action in _parser()._actions:
-        for name in action.option_strings:
-            assert name.replace("-", "\\-") in page
-        for name in action.choices or ():
-            assert f"\\fB{name}\\fR" in page
-    assert not re.search(r"^[.'](?!TH|SH|TP|B\b)", page, re.M), "a line that begins as a request and is none"
-    assert dict(share_files("", _parser()))[MANUAL].decode() == page
+@pytest.mark.parametrize("name", LANGUAGES)
+def test_the_manual_page_has_every_command_and_option(name: str) -> None:
+    with speaking(name):
+        parser = make_parser()
+        page = manual_page(parser)
+    for action in parser._actions:
+        for option in action.option_strings:
+            assert option.replace("-", "\\-") in page
+        for choice in action.choices or ():
+            assert f"\\fB{choice}\\fR" in page
+    assert not re.search(r"^[.'](?!TH|SH|TP|B\b)", page, re.MULTILINE), "a line that begins as a request and is none"
+    assert dict(share_files("", make_parser))[manual_place(name)].decode() == page
+    assert manual_place("en") == "man/man1/bastler.1"
 
 
 def test_remove_takes_nothing_else(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("PATH", "")  # no caches are made anew here
     other = tmp_path / "applications" / "other.desktop"
-    install(tmp_path, "bastler", _parser())
+    install(tmp_path, "bastler", make_parser)
     other.write_text("mine")
-    remove(tmp_path, _parser())
+    remove(tmp_path, make_parser)
     assert [p.name for p in tmp_path.rglob("*") if p.is_file()] == ["other.desktop"]
     assert other.read_text() == "mine"

@@ -33,14 +33,14 @@ chmod 755 "$root/usr/bin/bastler"
 PYTHONPATH=$own "$python" -c '
 import sys
 from pathlib import Path
-from bastler.cli import _parser
+from bastler.cli import make_parser
 from bastler.installing import share_files
-for place, data in share_files("/usr/bin/bastler", _parser()):
+for place, data in share_files("/usr/bin/bastler", make_parser):
     path = Path(sys.argv[1]) / place
     path.parent.mkdir(parents=True, exist_ok=True)
     path.write_bytes(data)
 ' "$root/usr/share"
-gzip -9n "$root/usr/share/man/man1/bastler.1"
+find "$root/usr/share/man" -name "*.1" -exec gzip -9n {} +
 find "$own" -name '__pycache__' -prune -exec rm -rf {} +
 cp LICENSE "$root/usr/share/doc/bastler/copyright"
 gzip -9nc CHANGELOG.md > "$root/usr/share/doc/bastler/changelog.gz"

@@ -21,12 +21,13 @@ try() { # with the folder of the command
     alone "$1" $cut bastler prove base.bastler
     alone "$1" bastler post base.bastler -o base.nc
     alone "$1" bastler sheet base.bastler -o base.pdf
+    alone "$1" env BASTLER_LANGUAGE=de bastler prove base.bastler | grep -q "^Geprüft"
     alone "$1" bastler manual > "$place/home/bastler.1"
     [ "$(head -c 4 "$place/home/base.pdf")" = "%PDF" ]
     grep -q "^M30" "$place/home/base.nc"
     alone "$1" bastler --install-desktop
     local share=$place/home/.local/share
-    for file in applications/bastler.desktop icons/hicolor/scalable/apps/bastler.svg mime/packages/bastler.xml man/man1/bastler.1; do
+    for file in applications/bastler.desktop icons/hicolor/scalable/apps/bastler.svg mime/packages/bastler.xml man/man1/bastler.1 man/de/man1/bastler.1; do
         [ -s "$share/$file" ] || { echo "$file is missing"; exit 1; }
     done
     command=$(sed -n 's/^Exec=\(.*\) open %f$/\1/p' "$share/applications/bastler.desktop")

@@ -13,14 +13,16 @@ import shlex
 import shutil
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from importlib.resources import files
 from pathlib import Path
 
 from bastler import __version__
+from bastler.language import ENGLISH, LANGUAGES, VARIABLE, speaking, tr
 
 COMMAND = "@COMMAND@"
-MANUAL = "man/man1/bastler.1"
+Parser = Callable[[], argparse.ArgumentParser]
+"""Makes what reads the command line, in the language in force."""
 LONGEST = 60.0
 """Seconds that a cache of the desktop may take to be made anew."""
 
@@ -37,22 +39,29 @@ def own_command() -> str:
     return shlex.quote(found) if found else f"{shlex.quote(sys.executable)} -m bastler"
 
 
-def share_files(command: str, parser: argparse.ArgumentParser) -> Iterator[tuple[str, bytes]]:
+def share_files(command: str, make_parser: Parser) -> Iterator[tuple[str, bytes]]:
     """Every file by its place in the folder, with its bytes."""
     root = Path(str(files("bastler") / "assets" / "share"))
     for path in sorted(root.rglob("*")):
         if path.is_file():
             text = path.read_text(encoding="utf-8").replace(COMMAND, command)
             yield path.relative_to(root).as_posix(), text.encode()
-    yield MANUAL, manual_page(parser).encode()
+    for name in LANGUAGES:
+        with speaking(name):
+            yield manual_place(name), manual_page(make_parser()).encode()
 
 
-def install(folder: Path, command: str, parser: argparse.ArgumentParser) -> list[Path]:
+def manual_place(language: str) -> str:
+    """Where the manual page of a language is looked for."""
+    return f"man/{'' if language == ENGLISH else f'{language}/'}man1/bastler.1"
+
+
+def install(folder: Path, command: str, make_parser: Parser) -> list[Path]:
     """Writes all of them; gives where. OSError where the disk refuses."""
     from bastler.disk import write_whole
 
     written = []
-    for place, data in share_files(command, parser):
+    for place, data in share_files(command, make_parser):
         path = folder / place
         path.parent.mkdir(parents=True, exist_ok=True)
         write_whole(path, data)
@@ -61,9 +70,9 @@ def install(folder: Path, command: str, parser: argparse.ArgumentParser) -> list
     return written
 
 
-def remove(folder: Path, parser: argparse.ArgumentParser) -> list[Path]:
+def remove(folder: Path, make_parser: Parser) -> list[Path]:
     """Takes all of them away; gives what was there."""
-    gone = [folder / place for place, _ in share_files("", parser) if (folder / place).is_file()]
+    gone = [folder / place for place, _ in share_files("", make_parser) if (folder / place).is_file()]
     for path in gone:
         path.unlink()
     refresh(folder)
@@ -81,36 +90,34 @@ def refresh(folder: Path) -> None:
 def manual_page(parser: argparse.ArgumentParser) -> str:
     """The manual page in roff, made from what the command line knows of itself."""
     lines = [
-        f'.TH BASTLER 1 "" "Bastler {__version__}" "User Commands"',
-        ".SH NAME",
-        "bastler \\- feature cycles, a live proof and G\\-code for machinists",
-        ".SH SYNOPSIS",
+        f'.TH BASTLER 1 "" "Bastler {__version__}" "{_roff(tr("User Commands"))}"',
+        f".SH {_roff(tr('NAME'))}",
+        f"bastler \\- {_roff(tr('feature cycles, a live proof and G-code for machinists'))}",
+        f".SH {_roff(tr('SYNOPSIS'))}",
         ".B bastler",
-        "[\\fIcommand\\fR] [\\fIarguments\\fR]",
-        ".SH DESCRIPTION",
-        "Without a command the window opens. Everything the window works out can be had from a terminal too.",
-        ".SH COMMANDS",
+        f"[\\fI{_roff(tr('command'))}\\fR] [\\fI{_roff(tr('arguments'))}\\fR]",
+        f".SH {_roff(tr('DESCRIPTION'))}",
+        _roff(tr("Without a command the window opens. Everything the window works out can be had from a terminal too.")),
+        f".SH {_roff(tr('COMMANDS'))}",
     ]
     for name, own, says in _commands(parser):
         lines += [".TP", f"\\fB{_roff(name)}\\fR {_arguments(own)}".rstrip(), f"{_sentence(says)}"]
-    lines += [".SH OPTIONS"]
+    lines += [f".SH {_roff(tr('OPTIONS'))}"]
     for action in parser._actions:
         if action.option_strings:
             lines += [".TP", "\\fB" + _roff(", ".join(action.option_strings)) + "\\fR", _sentence(action.help or "")]
+    ends = tr(
+        "0: done, and where something was proved, it is. 1: not proved. 2: something given cannot be read. 130: interrupted."
+    )
     lines += [
-        ".SH EXIT STATUS",
-        "0: done, and where something was proved, it is. 1: not proved. 2: something given cannot be read. 130: interrupted.",
-        ".SH FILES",
-        ".TP",
-        "\\fI~/.config/bastler/\\fR",
-        "Settings, and the shop's tools, materials and machine cards.",
-        ".TP",
-        "\\fI~/.local/state/bastler/\\fR",
-        "What is kept of jobs that are in no file yet, what was sent, and the log.",
-        ".SH ENVIRONMENT",
-        ".TP",
-        "\\fBXDG_CONFIG_HOME\\fR, \\fBXDG_STATE_HOME\\fR, \\fBXDG_DATA_HOME\\fR",
-        "Other places for them.",
+        f".SH {_roff(tr('EXIT STATUS'))}",
+        _roff(ends),
+        f".SH {_roff(tr('FILES'))}",
+        *_explained("~/.config/bastler/", tr("Settings, and the shop's tools, materials and machine cards.")),
+        *_explained("~/.local/state/bastler/", tr("What is kept of jobs that are in no file yet, what was sent, and the log.")),
+        f".SH {_roff(tr('ENVIRONMENT'))}",
+        *_explained("XDG_CONFIG_HOME\\fR, \\fIXDG_STATE_HOME\\fR, \\fIXDG_DATA_HOME", tr("Other places for them.")),
+        *_explained(VARIABLE, tr("In which language to answer: {languages}.", languages=", ".join(LANGUAGES))),
         "",
     ]
     return "\n".join(lines)
@@ -130,10 +137,15 @@ def _arguments(parser: argparse.ArgumentParser) -> str:
         if isinstance(action, argparse._HelpAction):
             continue
         name = action.option_strings[0] if action.option_strings else ""
-        value = "" if action.nargs == 0 else f"\\fI{_roff(action.metavar or action.dest)}\\fR"  # type: ignore[arg-type]
+        says = "|".join(action.choices) if action.choices else str(action.metavar or action.dest)
+        value = "" if action.nargs == 0 else f"\\fI{_roff(says)}\\fR"
         text = f"\\fB{_roff(name)}\\fR {value}".strip() if name else value
-        found.append(f"[{text}]" if name or action.nargs == "?" else text)
+        found.append(text if action.required else f"[{text}]")
     return " ".join(found)
+
+
+def _explained(name: str, says: str) -> list[str]:
+    return [".TP", f"\\fI{name}\\fR", _roff(says)]
 
 
 def _sentence(text: str) -> str:

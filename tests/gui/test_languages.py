@@ -20,8 +20,10 @@ from bastler.app.labels import Elided
 from bastler.app.lines_rows import BlanksRow
 from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
+from bastler.app.rows import NumbersRow
 from bastler.job import edits, write_job
 from bastler.steps.general.between import Blank
+from bastler.steps.turn.groove_shape import distances
 
 from .conftest import Hands, QTest
 
@@ -246,6 +248,39 @@ def test_numbers_may_have_a_comma_or_a_point(spoken: Hands) -> None:
     window.questions.take_focus("step:s2.width")
     spoken.settle()
     assert not window.session.plan.step("s2").troubles
+
+
+@pytest.mark.parametrize(
+    ("typed", "kept", "shown"),
+    [
+        ("8; 12,5; 3*4", "8, 12.5, 3*4", {"en": "8, 12.5, 3*4", "de": "8; 12,5; 3*4"}),
+        ("8, 12.5", "8, 12.5", {"en": "8, 12.5", "de": "8; 12,5"}),
+        ("8,5", {"en": "8,5", "de": "8.5"}, {"en": "8,5", "de": "8,5"}),
+    ],
+)
+def test_distances_mean_the_same_to_whoever_opens_the_job(spoken: Hands, typed: str, kept: Any, shown: dict[str, str]) -> None:
+    """A comma that is a decimal sign here is no comma between two of them elsewhere."""
+    window, session = spoken.window, spoken.window.session
+    spoken.opened("drum-spindle")
+    job, ident = edits.step_added(session.job, "groove", session.job.steps[-1].id)
+    session.edit(job, "Add a step")
+    session.select(ident)
+    session.answer(f"step:{ident}.count", 3)
+    session.answer(f"step:{ident}.apart", "own")
+    spoken.settle()
+    window.questions.take_focus(f"step:{ident}.pitches")
+    spoken.retype(typed)
+    own = kept if isinstance(kept, str) else kept[language.spoken()]
+    assert session.job.step(ident).pitches == own
+    session.select(session.job.steps[0].id)
+    spoken.settle()
+    session.select(ident)
+    spoken.settle()
+    row = window.questions.rows[f"step:{ident}.pitches"]
+    assert isinstance(row, NumbersRow)
+    assert row.field.text() == shown[language.spoken()]
+    count = len(distances(own))
+    assert ("pitches" in [t.field for t in session.plan.step(ident).troubles]) == (count != 2)
 
 
 def test_what_fills_a_blank_stands_as_it_was_written(spoken: Hands) -> None:

@@ -16,17 +16,11 @@ from bastler.app.session import Session
 from bastler.ask import Question
 from bastler.job import edits
 from bastler.job.parts import Place, offset_index
-from bastler.language import comma, decimal, sayable, tr
+from bastler.language import apart, decimal, pointed, sayable, tr
 from bastler.steps import Contour, FreeMove
 from bastler.steps.general.between import Blank, names_in
 from bastler.tools import Experience
 from bastler.units import ExpressionError, Kind, evaluate, number_text
-
-
-def pointed(line: str) -> str:
-    """A line as it was typed, with a point in its numbers: where people write a comma there, one between two digits is meant so,
-    and one before a blank stands between two numbers."""
-    return re.sub(r"(?<=[0-9]),(?=[0-9])", ".", line) if comma() else line
 
 
 class _PointsEdit(CommandKeys, QPlainTextEdit):
@@ -71,8 +65,8 @@ class LinesRow(Row):
         return found
 
     def apart(self, line: str) -> str:
-        """A line as it is shown: where a comma is within numbers, a semicolon stands between them."""
-        return line.replace(", ", "; ") if self.LISTED and comma() else line
+        """A line as it is shown."""
+        return apart(line) if self.LISTED else line
 
     def write(self, entry: Any) -> str:
         raise NotImplementedError

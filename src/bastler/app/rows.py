@@ -24,7 +24,7 @@ from bastler.ask import Question, Trouble, limits_in_words
 from bastler.job import edits
 from bastler.job.crib_edits import edge_taken
 from bastler.job.family import known
-from bastler.language import as_inside, tr
+from bastler.language import apart, as_inside, decimal, pointed, tr
 from bastler.shapes import TurnedOutline
 from bastler.units import Kind, Unit, number_text, whole_number
 from bastler.units.kinds import suffix
@@ -502,14 +502,22 @@ class WordRow(Row):
         self.field.setFixedWidth(FIELD_WIDTH + UNIT_WIDTH + 8)
         self.field.setMaxLength(60)
         self.field.setAccessibleName(question.says)
-        self.field.textEdited.connect(lambda text: session.answer(address, text.strip()))
+        self.field.textEdited.connect(lambda text: session.answer(address, self.kept(text.strip())))
         self.field.entered.connect(self.next)
         self.field.focused.connect(self.focus_in)
         self.line.addWidget(self.field)
 
+    def kept(self, typed: str) -> str:
+        """What was typed as it stands in the job."""
+        return typed
+
+    def shown(self, kept: str) -> str:
+        """The other way round."""
+        return kept
+
     def show_answer(self) -> None:
         if not self.field.hasFocus():
-            self.field.setText(str(self.given()[0]))
+            self.field.setText(self.shown(str(self.given()[0])))
             self.field.setCursorPosition(0)
 
     def take_focus(self) -> None:
@@ -518,6 +526,17 @@ class WordRow(Row):
 
     def has_focus(self) -> bool:
         return self.field.hasFocus()
+
+
+class NumbersRow(WordRow):
+    """Numbers one behind the other. In the job they stand alike whoever typed them: else a comma would part two of them for one
+    reader, and be the decimal sign of one for the next."""
+
+    def kept(self, typed: str) -> str:
+        return pointed(typed).replace(";", ",")
+
+    def shown(self, kept: str) -> str:
+        return decimal(apart(pointed(kept).replace(";", ",")))
 
 
 class TextRow(Row):

@@ -16,7 +16,8 @@ from bastler.ask import Question
 from bastler.job import edits
 from bastler.job.document import Job
 from bastler.language import tr
-from bastler.units import Kind, Unit, scale, with_unit
+from bastler.steps.turn.groove_shape import distances
+from bastler.units import ExpressionError, Kind, Unit, scale, with_unit
 
 FRAMES = 7
 SHARE = 0.4
@@ -45,10 +46,11 @@ MOST_LINES, MOST_LETTERS, MOST_PICKED = 6, 12, 6
 NAMES: dict[str, tuple[str, ...]] = {
     "thread": ("M6", "M8", "M10", "M12"),
     "insert": ("CNMG 120404", "CNMG 120408", "CNMG 120412"),
-    "pitches": ("8", "8, 12", "8, 12, 6"),
     "drive_stations": ("2", "2 4", "2 4 6"),
 }
 """Words that name something."""
+SHARES = (0.6, 0.8, 1.0, 1.2, 1.4)
+"""Of numbers one behind the other, from picture to picture."""
 METRIC = (Kind.NUMBER, Kind.COUNT, Kind.PERCENT, Kind.TIME, Kind.ANGLE, Kind.ROUGHNESS)
 """Kinds that are the same in inch jobs."""
 
@@ -64,11 +66,22 @@ def values_around(question: Question, now: Any, unit: Unit, offered: Sequence[An
         return tuple(offered[:MOST_PICKED])
     if isinstance(now, tuple):
         return tuple(now[:count] for count in range(min(len(now), MOST_LINES) + 1))
+    if question.picks == "numbers":
+        return _lists(str(now), unit)
     if question.picks == "word" and question.name in NAMES:
         return NAMES[question.name]
     if isinstance(now, str) and now and question.picks in ("word", "positions", "code"):
         return tuple(now[:count] for count in range(1, min(len(now), MOST_LETTERS) + 1))
     return (now,)
+
+
+def _lists(now: str, unit: Unit) -> tuple[str, ...]:
+    """Numbers one behind the other, all of them smaller and larger."""
+    try:
+        found = distances(now) or [10.0 if unit == "mm" else 0.4]
+    except ExpressionError:
+        return (now,)
+    return tuple(", ".join(f"{value * share:.6g}" for value in found) for share in SHARES)
 
 
 def _numbers(question: Question, now: float, unit: Unit) -> tuple[float, ...]:

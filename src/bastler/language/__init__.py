@@ -13,7 +13,10 @@ from __future__ import annotations
 import functools
 import gettext
 import os
+import re
 import string
+from collections.abc import Iterator
+from contextlib import contextmanager
 from importlib.resources import files
 from typing import Any, TypeVar
 
@@ -56,6 +59,17 @@ def speak(name: str) -> None:
         raise KeyError(name)
     _tongue.speak(name)
     os.environ[VARIABLE] = name
+
+
+@contextmanager
+def speaking(name: str) -> Iterator[None]:
+    """Says what is said meanwhile in another language."""
+    before = spoken()
+    speak(name)
+    try:
+        yield
+    finally:
+        speak(before)
 
 
 def spoken() -> str:
@@ -117,6 +131,17 @@ def comma() -> bool:
 def decimal(text: str) -> str:
     """A number as it is written in English, in the way of the language."""
     return text.replace(".", ",") if comma() else text
+
+
+def pointed(listed: str) -> str:
+    """Numbers one behind the other as they were typed, with points in them: where people write a comma there, or a semicolon
+    stands between them, a comma between two digits is meant so, and one before a blank stands between two numbers."""
+    return re.sub(r"(?<=[0-9]),(?=[0-9])", ".", listed) if comma() or ";" in listed else listed
+
+
+def apart(listed: str) -> str:
+    """The same as they are shown: where a comma is within numbers, a semicolon stands between them."""
+    return listed.replace(", ", "; ") if comma() else listed
 
 
 class _Numbers(string.Formatter):

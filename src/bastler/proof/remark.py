@@ -11,6 +11,8 @@ from bastler.language import sayable
 Level = Literal["stop", "open", "caution", "note"]
 """*open*: nothing is wrong, but something has not been said yet and so is not in the program."""
 ORDER: dict[str, int] = {"stop": 0, "open": 1, "caution": 2, "note": 3}
+SEVERITIES = sayable({"stop": "stop", "open": "still open", "caution": "caution", "note": "note"})
+"""How a level is said before a remark."""
 HOLDING = ("stop", "open")
 """Levels with which a program does not go out unasked."""
 LEFT_OVER = ("raw-left", "land", "corners")

@@ -102,7 +102,9 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
     pitch: Annotated[
         float, ask("Pitch", Kind.LENGTH, WHERE, above=0, when=_evenly, helps="Toward the chuck; on a face toward the axis.")
     ] = 10.0
-    pitches: Annotated[str, pick("Distances", "word", WHERE, when=_unevenly, helps="From one to the next, as 8, 12.5, 3*4.")] = ""
+    pitches: Annotated[
+        str, pick("Distances", "numbers", WHERE, when=_unevenly, helps="From one to the next, as 8, 12.5, 3*4.")
+    ] = ""
     shape: Annotated[
         Literal["straight", "own", "insert"],
         choose(
