@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QListWidget, QMenu, QScrollArea, QWidget
@@ -17,11 +18,12 @@ import marking
 from bastler import language
 from bastler.app.core import Core
 from bastler.app.labels import Elided
-from bastler.app.lines_rows import BlanksRow
+from bastler.app.lines_rows import BlanksRow, ContoursRow, MovesRow
 from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
 from bastler.app.rows import NumbersRow
 from bastler.job import edits, write_job
+from bastler.steps import Contour, FreeMove, FreePocket
 from bastler.steps.general.between import Blank
 from bastler.steps.turn.groove_shape import distances
 
@@ -281,6 +283,74 @@ def test_distances_mean_the_same_to_whoever_opens_the_job(spoken: Hands, typed: 
     assert row.field.text() == shown[language.spoken()]
     count = len(distances(own))
     assert ("pitches" in [t.field for t in session.plan.step(ident).troubles]) == (count != 2)
+
+
+CONTOURS = {
+    "circle 1.6, 1.9, 0.7": Contour(form="circle", x=1.6, y=1.9, diameter=0.7),
+    "Kreis 1,6; 1,9; 0,7": Contour(form="circle", x=1.6, y=1.9, diameter=0.7),
+    "circle 1 1/8, 1/2, 3/4, 1 1/8 below": Contour(form="circle", x=1.125, y=0.5, diameter=0.75, below=1.125),
+    "hollow circle 2 3 1": Contour(form="circle", role="hollow", x=2, y=3, diameter=1),
+    "Höhlung Kreis 2 3 1": Contour(form="circle", role="hollow", x=2, y=3, diameter=1),
+    "rectangle 2, 1, 0.5, 0.2, R0.05, A-5": Contour(
+        form="rectangle", x=2, y=1, length=0.5, width=0.2, corner_radius=0.05, angle=-5
+    ),
+    "hollow outline the rim, left, 0.25 below": Contour(form="outline", role="hollow", outline="o9", below=0.25),
+    "Kontur the rim; left": Contour(form="outline", outline="o9"),
+}
+
+
+def test_islands_are_typed_in_english_or_in_the_language_and_read_again_as_they_are_shown(spoken: Hands) -> None:
+    window, session = spoken.window, spoken.window.session
+    spoken.opened("pawl-plate")
+    first = session.job.outlines[0]
+    session.edit(replace(session.job, outlines=(*session.job.outlines, replace(first, id="o9", name="the rim, left"))), "Copy")
+    session.select(next(s.id for s in session.job.steps if isinstance(s, FreePocket)))
+    spoken.settle()
+    address = f"step:{session.selected}.islands"
+    row = window.questions.rows[address]
+    assert isinstance(row, ContoursRow)
+    german = language.spoken() == "de"
+    for typed, wanted in CONTOURS.items():
+        if german or not re.search("Kreis|Kontur", typed):
+            row.take_focus()
+            row.text.selectAll()
+            spoken.type(typed)
+            assert session.job.step(session.selected).islands == (wanted,), typed
+    row.text.selectAll()
+    spoken.type("square 1, 2, 3")
+    assert row.reason()
+    session.answer(address, tuple(CONTOURS.values()))
+    window.questions.take_focus(f"step:{session.selected}.depth")
+    spoken.settle()
+    shown = row.text.toPlainText().splitlines()
+    assert shown[0] == ("Kreis 1,6; 1,9; 0,7" if german else "circle 1.6, 1.9, 0.7")
+    again = [row.read(row.parts_of(language.pointed(line))) for line in shown]
+    assert again == list(CONTOURS.values())
+
+
+def test_free_moves_are_typed_in_english_or_in_the_language(spoken: Hands) -> None:
+    window, session = spoken.window, spoken.window.session
+    spoken.opened("drum-spindle")
+    job, ident = edits.step_added(session.job, "free-moves", session.job.steps[-1].id)
+    session.edit(job, "Add a step")
+    session.select(ident)
+    spoken.settle()
+    row = window.questions.rows[f"step:{ident}.moves"]
+    assert isinstance(row, MovesRow)
+    wanted = (FreeMove("rapid", 90.0, 2.0), FreeMove("feed", 40.5, -12.0, 0.1))
+    typed = [("rapid 90, 2", "feed 40.5, -12, 0.1"), ("r 90 2", "F 40.5 -12 0.1")]
+    if language.spoken() == "de":
+        typed += [("Eilgang 90; 2", "vorschub 40,5; -12; 0,1"), ("e 90 2", "v 40,5 -12 0,1")]
+    for lines in typed:
+        row.take_focus()
+        row.text.selectAll()
+        spoken.type(lines[0])
+        spoken.press(Qt.Key.Key_Return)
+        spoken.type(lines[1])
+        assert session.job.step(ident).moves == wanted, lines
+    row.text.selectAll()
+    spoken.type("x 1, 2")
+    assert row.reason()
 
 
 def test_what_fills_a_blank_stands_as_it_was_written(spoken: Hands) -> None:

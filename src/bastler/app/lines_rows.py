@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -21,6 +21,16 @@ from bastler.steps import Contour, FreeMove
 from bastler.steps.general.between import Blank, names_in
 from bastler.tools import Experience
 from bastler.units import ExpressionError, Kind, evaluate, number_text
+
+HOLLOW, BELOW = sayable("hollow"), sayable("below")
+FORMS = sayable({"circle": "circle", "rectangle": "rectangle", "outline": "outline"})
+SIZES = {"circle": ("x", "y", "diameter"), "rectangle": ("x", "y", "length", "width")}
+"""What is typed behind a form, in this order."""
+
+
+def is_word(typed: str, own: str) -> bool:
+    """Is a typed word this one of ours, in English or in the language in force?"""
+    return typed.casefold() in (own, tr(own).casefold())
 
 
 class _PointsEdit(CommandKeys, QPlainTextEdit):
@@ -157,12 +167,13 @@ class MovesRow(LinesRow):
 
     def write(self, entry: Any) -> str:
         feed = f", {self.shown(entry.f, Kind.FEED_PER_TOOTH)}" if entry.f else ""
-        return f"{entry.way} {self.shown(entry.d)}, {self.shown(entry.z)}{feed}"
+        return f"{tr(entry.way)} {self.shown(entry.d)}, {self.shown(entry.z)}{feed}"
 
     def read(self, parts: list[str]) -> FreeMove:
         words = [w for part in parts for w in part.split()]
-        way = {"r": "rapid", "f": "feed"}[words[0][:1].lower()] if words[0][:1].lower() in "rf" else ""
-        if not way or len(words) not in (3, 4):
+        begun = words[0].casefold()
+        way = next((own for own in ("rapid", "feed") for word in (own, tr(own)) if word.casefold().startswith(begun)), None)
+        if way is None or len(words) not in (3, 4):
             raise ValueError(words[0])
         d, z = self.number(words[1]), self.number(words[2])
         feed = self.number(words[3], Kind.FEED_PER_TOOTH) if len(words) == 4 else None
@@ -179,53 +190,78 @@ class ContoursRow(LinesRow):
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
-        self.text.setPlaceholderText("circle 70, 30, 12")
+        self.text.setPlaceholderText(apart(f"{tr(FORMS['circle'])} 70, 30, 12"))
         self.helps.setText(
             tr("Centre X, Y and Ø; or X, Y, length, width, R corner radius, A angle. Write it {hint}", hint=tr(self.HINT))
         )
 
     def write(self, entry: Any) -> str:
-        words = "hollow " if entry.role == "hollow" else ""
+        words = f"{tr(HOLLOW)} " if entry.role == "hollow" else ""
+        words += f"{tr(FORMS[entry.form])} "
         if entry.form == "outline":
             outline = self.session.job.outline(entry.outline)
-            words += f"outline {outline.name if outline else entry.outline}"
+            words += f"{outline.name if outline else entry.outline}"
         else:
             sizes = (entry.diameter,) if entry.form == "circle" else (entry.length, entry.width)
-            words += f"{entry.form} " + ", ".join(self.shown(v) for v in (entry.x, entry.y, *sizes))
+            words += ", ".join(self.shown(v) for v in (entry.x, entry.y, *sizes))
             if entry.form == "rectangle" and entry.corner_radius:
                 words += f", R{self.shown(entry.corner_radius)}"
             if entry.form == "rectangle" and entry.angle:
                 words += f", A{self.shown(entry.angle, Kind.ANGLE)}"
-        return words + (f", {self.shown(entry.below)} below" if entry.below else "")
+        return words + (f", {self.shown(entry.below)} {tr(BELOW)}" if entry.below else "")
 
     def read(self, parts: list[str]) -> Contour:
-        text = ", ".join(parts)
         found: dict[str, Any] = {}
-        if text.endswith("below"):
-            text, _, below = text.removesuffix("below").rpartition(",")
-            found["below"] = self.number(below.strip())
-        if text.startswith("hollow"):
-            text, found["role"] = text.removeprefix("hollow").strip(", "), "hollow"
-        form, _, rest = text.replace(",", " , ", 1).partition(" ")
-        rest = rest.strip(" ,").replace(" , ", ", ")
+        number, _, last = parts[-1].rpartition(" ")
+        if is_word(last, BELOW):
+            parts = parts[:-1]
+            found["below"] = self.number(number or parts.pop())
+        word, parts = _first_word(parts)
+        if is_word(word, HOLLOW):
+            found["role"] = "hollow"
+            word, parts = _first_word(parts)
+        form = next((own for own in FORMS if is_word(word, own)), "")
         if form == "outline":
-            outline = next((o for o in self.session.job.outlines if rest in (o.name, o.id)), None)
+            called = " ".join(parts)
+            outline = next((o for o in self.session.job.outlines if called in (plain_name(o.name), o.id)), None)
             if outline is None:
-                raise ValueError(rest)
+                raise ValueError(called)
             return Contour(form="outline", outline=outline.id, **found)
-        plain = []
-        for word in re.split(r"[,\s]+", rest):
-            if word[:1] in "Rr":
-                found["corner_radius"] = self.number(word[1:])
-            elif word[:1] in "Aa∠":
-                found["angle"] = self.number(word[1:], Kind.ANGLE)
+        values = []
+        for part in self._apart(parts):
+            if part[:1] in "Rr":
+                found["corner_radius"] = self.number(part[1:])
+            elif part[:1] in "Aa∠":
+                found["angle"] = self.number(part[1:], Kind.ANGLE)
             else:
-                plain.append(self.number(word))
-        names = {"circle": ("x", "y", "diameter"), "rectangle": ("x", "y", "length", "width")}.get(form, ())
-        if not names or len(plain) != len(names) or any(v <= 0 for v in plain[2:]):
-            raise ValueError(text)
-        found |= dict(zip(names, plain, strict=True))
+                values.append(self.number(part))
+        names = SIZES.get(form, ())
+        if not names or len(values) != len(names) or any(v <= 0 for v in values[2:]):
+            raise ValueError(word)
+        found |= dict(zip(names, values, strict=True))
         return Contour(form="circle" if form == "circle" else "rectangle", **found)
+
+    def _apart(self, parts: list[str]) -> Iterator[str]:
+        """The numbers of a line; a blank stands between two of them, if it is not within one as in 1 1/8."""
+        for part in parts:
+            try:
+                self.number(part)
+                yield part
+            except ExpressionError:
+                yield from part.split()
+
+
+def _first_word(parts: list[str]) -> tuple[str, list[str]]:
+    """The first word of a line, and what is behind it."""
+    if not parts:
+        raise ValueError
+    word, _, rest = parts[0].partition(" ")
+    return word, [*filter(None, [rest.strip()]), *parts[1:]]
+
+
+def plain_name(name: str) -> str:
+    """A name as it is left of a line that is taken apart at commas and blanks."""
+    return " ".join(re.split(r"[,;\s]+", name.strip()))
 
 
 class ExperienceRow(LinesRow):
