@@ -15,9 +15,11 @@ import pytest
 from babel.messages.catalog import Message
 from babel.messages.mofile import write_mo
 from babel.messages.pofile import read_po
+from msgspec.structs import replace
 
 from bastler import explained, language, manual
 from bastler.ask import questions_of
+from bastler.cutting.materials import MATERIALS
 from bastler.job import new_job, plan
 from bastler.job.chuck import ChuckHolding
 from bastler.job.samples import sample, sample_names
@@ -25,6 +27,7 @@ from bastler.language import as_inside, decimal, known, many, speak, spoken, tr,
 from bastler.steps import STEPS
 from bastler.steps.base import STAGES
 from bastler.steps.turn.groove_shape import distances
+from bastler.tools.naming import said_name
 from bastler.units import ExpressionError, Kind, evaluate, number_text, with_unit
 from gathering import HERE, SOURCE, Text, texts
 
@@ -186,6 +189,32 @@ def test_every_stage_is_called_as_declared(name: str) -> None:
     assert called <= set(STAGES)
 
 
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+@pytest.mark.parametrize("machine", ["mill-600", "lathe-200", "turn-mill-250"])
+def test_what_the_tools_that_come_along_are_called(unit: str, machine: str, german: None) -> None:
+    """All of them, word for word; the same name for the same tool in a job of last year."""
+    for tool in new_job(unit, machine).tools:  # type: ignore[arg-type]
+        assert tool.called != tool.name
+        assert not re.search(r"[a-z]+ (mill|drill)|hand|side|outside|pitch|tip|Tap|flutes", tool.called), tool.called
+        assert re.findall(r"\d", tool.called) == re.findall(r"\d", tool.name), "sizes stay"
+
+
+@pytest.mark.parametrize("name", ["Tap for the yard", "Übermaß 4", "old drill 5", "Drill, ground by hand", "Ø12", "Tapered 4"])
+def test_a_name_that_the_shop_gave_is_nobody_elses(name: str, german: None) -> None:
+    assert said_name(name) == name
+
+
+def test_materials_that_come_along_are_said_and_own_ones_stay(german: None) -> None:
+    assert all(m.called != m.name for m in MATERIALS.values())
+    own = replace(MATERIALS["steel-mild"], name="Steel of the yard")
+    assert own.called == "Steel of the yard"
+
+
+@pytest.mark.parametrize("name", sample_names())
+def test_every_sample_says_what_it_is(name: str, german: None) -> None:
+    assert tr_as("sample", sample(name).note) != sample(name).note
+
+
 # -- numbers -----------------------------------------------------------------------------------------------------------
 
 
@@ -234,7 +263,6 @@ def test_programs_are_the_same_in_every_language() -> None:
 OWN_WORDS = {
     "app/hand_desk.py": "a name of ours",
     "app/print_pages.py": "endings of files",
-    "app/lines_rows.py": "what is typed into the list of islands and hollows",
     "app/outline_row.py": "a name of ours",
     "app/part_pictures.py": "the name of a picture in the cache",
     "app/report.py": "a report goes to those who make the program",

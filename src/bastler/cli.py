@@ -18,7 +18,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from bastler import __version__
-from bastler.language import many, sayable, tr
+from bastler.language import many, sayable, tr, tr_as
 
 if TYPE_CHECKING:
     from bastler.job import Job, Plan
@@ -222,7 +222,7 @@ def _sample(options: argparse.Namespace) -> int:
 
     if options.name is None:
         for name in sample_names():
-            print(f"{name:16} {sample(name).note}")
+            print(f"{name:16} {tr_as('sample', sample(name).note)}")
         return 0
     try:
         job = sample(options.name)

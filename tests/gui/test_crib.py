@@ -189,8 +189,8 @@ def test_a_tool_with_any_number_in_it_is_named_and_painted(name: str, hands: Han
     picture.resize(240, 160)
     for tool in {t.kind: t for t in sample(name).tools}.values():
         for question in questions_of(type(tool)):
-            values: tuple[object, ...] = ("", "²", "x" * 200) if question.picks == "word" else (0.0, -1.0, 1e-9, 1e9)
-            for value in values if question.kind is not None or question.picks == "word" else ():
+            values: tuple[object, ...] = ("", "²", "x" * 200) if question.picks in ("word", "name") else (0.0, -1.0, 1e-9, 1e9)
+            for value in values if question.kind is not None or question.picks in ("word", "name") else ():
                 whole = question.kind is Kind.COUNT and isinstance(value, float)
                 changed = msgspec.structs.replace(tool, **{question.name: int(value) if whole else value})  # type: ignore[call-overload]
                 with painting(image) as painter:

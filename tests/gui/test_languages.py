@@ -26,6 +26,7 @@ from bastler.job import edits, write_job
 from bastler.steps import Contour, FreeMove, FreePocket
 from bastler.steps.general.between import Blank
 from bastler.steps.turn.groove_shape import distances
+from bastler.tools.naming import said_name
 
 from .conftest import Hands, QTest
 
@@ -142,12 +143,13 @@ def called(hands: Hands) -> set[str]:
     found: set[str] = set()
     for job in (hands.window.session.job,):
         path = Path.home() / "named.bastler"
-        write_job(job, path)
+        nameless = (replace(tool, name="x") if said_name(tool.name) != tool.name else tool for tool in job.tools)
+        write_job(replace(job, tools=tuple(nameless)), path)
         found |= set(re.findall(r"[^\W\d_]{2,}", path.read_text(encoding="utf-8")))
         cards = (word for card in job.all_cards().values() for word in (card.name, card.says))
         found |= {word for text in cards for word in re.findall(r"[^\W\d_]{2,}", text)}
-        works = (text for work in job.all_materials().values() for text in (work.name, work.hardness))
-        found |= {word for text in works for word in re.findall(r"[^\W\d_]{2,}", text)}
+        hard = " ".join(work.hardness for work in job.all_materials().values())
+        found |= set(re.findall(r"[^\W\d_]{2,}", hard))
     return found
 
 

@@ -244,8 +244,8 @@ class CribPlace(QWidget):
             more = tr(" ({conflicts} more)", conflicts=len(self.conflicts) - 1) if len(self.conflicts) > 1 else ""
             text = tr(
                 "{name} and, from the list, {name_2} have {same}{more}.",
-                name=one.ours.name,
-                name_2=one.theirs.name,
+                name=one.ours.called,
+                name_2=one.theirs.called,
                 same=same,
                 more=more,
             )
@@ -254,11 +254,11 @@ class CribPlace(QWidget):
             )
         elif own is not None and own.id in differing:
             theirs = differing[own.id]
-            text = tr("The shop has this tool otherwise: {name}, Ø{size}. Which one holds?", name=theirs.name, size=theirs.size)
+            text = tr("The shop has this tool otherwise: {name}, Ø{size}. Which one holds?", name=theirs.called, size=theirs.size)
             take = (tr("Take the shop's"), lambda: self._edit(crib_edits.tool_given(job, theirs), tr("Take the shop's tool")))
             self._offer(text, take, (tr("Ours is right"), lambda: self.session.keep_shop(self.session.shop.given(job, own))))
         elif own is None and tool is not None:
-            text = tr("{name} is in the shop, not among the tools of this job.", name=tool.name)
+            text = tr("{name} is in the shop, not among the tools of this job.", name=tool.called)
             self._offer(
                 text, (tr("Take it into the job"), lambda: self._edit(crib_edits.tools_taken(job, [tool]), tr("Take a tool")))
             )
@@ -266,7 +266,7 @@ class CribPlace(QWidget):
             text = tr(
                 "The job needs {many} that the machine has not: {away}.",
                 many=many(len(away), "tool"),
-                away=", ".join(t.name for t in away),
+                away=", ".join(t.called for t in away),
             )
             self._offer(text, (tr("Put into the machine"), lambda: self._load(away)))
         else:
@@ -288,10 +288,11 @@ class CribPlace(QWidget):
         works = job.all_materials()
         ident = self.selected["materials"]
         ident = self.selected["materials"] = ident if ident in works else job.stock.material
-        tiles = [Tile(m.id, m.name, "", "", _group_drawing(m.group, m.hardness, own=m in job.materials)) for m in works.values()]
+        drawings = {m.id: _group_drawing(m.group, m.hardness, own=m in job.materials) for m in works.values()}
+        tiles = [Tile(m.id, m.called, "", "", drawings[m.id]) for m in works.values()]
         self.materials.show_tiles(tiles, list(works).index(ident))
         self.picture.show_tool(None)
-        self.form.show_owners(works[ident].name, [("material", ident)])
+        self.form.show_owners(works[ident].called, [("material", ident)])
         self._own(ident in {m.id for m in job.materials}, ident == job.stock.material, tr("This job is cut from it."))
 
     def _show_machines(self) -> None:
@@ -462,7 +463,7 @@ class CribPlace(QWidget):
 
 
 def _titled(tool: AnyTool) -> str:
-    return f"T{tool.station}  {tool.name}" if tool.station else tool.name
+    return f"T{tool.station}  {tool.called}" if tool.station else tool.called
 
 
 def _button(text: str, tip: str) -> QPushButton:

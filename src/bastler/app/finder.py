@@ -175,15 +175,15 @@ class Finder(QFrame):
 
     def _value(self, question: Question, value: Any) -> str:
         """An answer that was given, as people read it; empty for what is picked from the job, or listed."""
-        plain = question.choices or question.kind is not None or question.picks == "word"
+        plain = question.choices or question.kind is not None or question.picks in ("word", "name", "numbers")
         return said(question, value, self.session.job.unit) if plain and value is not None else ""
 
     def _of_crib(self) -> Iterator[Entry]:
         job = self.session.job
         for tool in job.tools:
-            yield Entry("Tool", f"T{tool.station} {tool.name}", partial(self._to_crib, "tools", tool.id), "", tool.says)
+            yield Entry("Tool", f"T{tool.station} {tool.called}", partial(self._to_crib, "tools", tool.id), "", tool.says)
         for material in job.all_materials().values():
-            yield Entry("Material", material.name, partial(self._to_crib, "materials", material.id))
+            yield Entry("Material", material.called, partial(self._to_crib, "materials", material.id))
         for card in job.all_cards().values():
             yield Entry("Machine", card.name, partial(self._to_crib, "machines", card.id), card.says)
 

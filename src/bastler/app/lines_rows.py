@@ -283,7 +283,8 @@ class ExperienceRow(LinesRow):
         material, vc, *rest = parts
         fz, source = (float(rest[0]) if rest else 0.0), " ".join(rest[1:])
         materials = self.session.job.all_materials()
-        known = next((m.id for m in materials.values() if material.casefold() in (m.id.casefold(), m.name.casefold())), None)
+        names = {name.casefold(): m.id for m in materials.values() for name in (m.called, m.name, m.id)}
+        known = names.get(material.casefold())
         if known is None or not (0 <= float(vc) < 10_000 and 0 <= fz < 10):
             raise ValueError(material)
         return Experience(known, float(vc), fz, source[:60])

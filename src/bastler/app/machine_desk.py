@@ -368,7 +368,7 @@ class MachineDesk(QObject):
         done = there and station in self.measured and station not in self.broken and worn < 1.0
         if done and worn >= SOON:
             says += tr(", its life is over soon")
-        return Item(f"tool:{station}", "tool", f"T{station} {tool.name}", says, done, station)
+        return Item(f"tool:{station}", "tool", f"T{station} {tool.called}", says, done, station)
 
     @property
     def open_items(self) -> list[Item]:

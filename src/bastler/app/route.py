@@ -186,7 +186,7 @@ class Card(QWidget):
             )
             part = tr("part {thickness} high", thickness=say(stock.thickness))
         self._text(painter, 66, 24, size, sans(14, bold=True), ROLES.ink)
-        self._text(painter, 66, 41, self.session.job.material.name, sans(12), ROLES.soft)
+        self._text(painter, 66, 41, self.session.job.material.called, sans(12), ROLES.soft)
         self._text(painter, 66, 58, part, sans(12), ROLES.soft)
         if any(not t.field.startswith("holding:") for t in self.session.plan.troubles):
             draw_level(painter, "stop", self.width() - 18, 18, 12)

@@ -353,7 +353,7 @@ def _tool_words(tool: AnyTool) -> str:
     """What a tool is, in a few words."""
     if isinstance(tool, TurnTool):
         code = f", {tool.insert}" if tool.insert else ""
-        return f"{tool.name}{code}"
+        return f"{tool.called}{code}"
     count = (
         tr("{flutes} inserts", flutes=tool.flutes)
         if tool.kind == "face-mill"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bastler.app.lines_rows import BlanksRow, CodeRow, ContoursRow, ExperienceRow, MovesRow, PlacesRow, PointsRow
 from bastler.app.outline_row import OutlineRow
-from bastler.app.rows import ChoiceRow, NumberRow, NumbersRow, PickRow, Row, SliderRow, TextRow, WordRow
+from bastler.app.rows import ChoiceRow, NameRow, NumberRow, NumbersRow, PickRow, Row, SliderRow, TextRow, WordRow
 from bastler.app.session import Session
 from bastler.app.where_row import WhereRow
 from bastler.ask import Question
@@ -12,6 +12,7 @@ from bastler.ask import Question
 PICKED: dict[str, type[Row]] = {
     "points": PointsRow,
     "word": WordRow,
+    "name": NameRow,
     "numbers": NumbersRow,
     "moves": MovesRow,
     "table": OutlineRow,

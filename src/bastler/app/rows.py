@@ -21,11 +21,13 @@ from bastler.app.labels import Label, Marked, escape
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, repolish
 from bastler.ask import Question, Trouble, limits_in_words
+from bastler.cutting.materials import said_material
 from bastler.job import edits
 from bastler.job.crib_edits import edge_taken
 from bastler.job.family import known
 from bastler.language import apart, as_inside, decimal, pointed, tr
 from bastler.shapes import TurnedOutline
+from bastler.tools.naming import said_name
 from bastler.units import Kind, Unit, number_text, whole_number
 from bastler.units.kinds import suffix
 
@@ -388,7 +390,7 @@ class PickRow(Row):
             planned = self.session.plan.step(self.session.selected) if self.session.shown else None
             used = planned.tools if planned is not None else ()  # in the station that the step has it in
             tool = next((t for t in (*used, *job.tools) if t.id == ident), None)
-            return escape(f"T{tool.station} {tool.name}" if tool else ident)
+            return escape(f"T{tool.station} {tool.called}" if tool else ident)
         if what == "pattern":
             pattern = job.pattern(ident)
             users = sum(1 for s in job.steps if getattr(s, "pattern", None) == ident)
@@ -401,7 +403,7 @@ class PickRow(Row):
             return f"“{escape(outline.name)}”{shared}" if outline else tr("Pick or begin an outline")
         if what == "material":
             work = job.all_materials()[ident]
-            return f"{escape(work.name)}  <span style='color:{ROLES.soft}'>ISO {work.group}</span>"
+            return f"{escape(work.called)}  <span style='color:{ROLES.soft}'>ISO {work.group}</span>"
         return escape(job.all_cards()[ident].name)
 
     def _open(self) -> None:
@@ -526,6 +528,13 @@ class WordRow(Row):
 
     def has_focus(self) -> bool:
         return self.field.hasFocus()
+
+
+class NameRow(WordRow):
+    """What a tool or a material is called: one that comes with Bastler as it is said here, until it gets another name."""
+
+    def shown(self, kept: str) -> str:
+        return said_name(kept) if self.address.startswith("tool:") else said_material(kept)
 
 
 class NumbersRow(WordRow):

@@ -156,7 +156,7 @@ class RunBar(QWidget):
         worn = self.menu.addMenu(tr("An edge wears"))
         for tool in self.desk.used()[:16]:
             wear = m.Fault(what="wear", station=tool.station, by=WEAR_MM * self.desk.mm)
-            self._entry(worn, tr("T{station} {name}, by {wear:g} mm", station=tool.station, name=tool.name, wear=WEAR_MM), wear)
+            self._entry(worn, tr("T{station} {name}, by {wear:g} mm", station=tool.station, name=tool.called, wear=WEAR_MM), wear)
         self._entry(self.menu, tr("The power goes after {after:g} s", after=AFTER), m.Fault(what="power", after=AFTER))
         self.menu.addSeparator()
         leave = QAction(tr("End the stand-in"), self.menu)

@@ -206,7 +206,7 @@ class _Pages:
             sans(14),
         )
         self._text(
-            QRectF(self.left, top + 50, wide, 16), f"{sheet.card.name}, {sheet.job.material.name}, {sheet.stock}", sans(12)
+            QRectF(self.left, top + 50, wide, 16), f"{sheet.card.name}, {sheet.job.material.called}, {sheet.stock}", sans(12)
         )
         stops = sum(remark.level in HOLDING for remark in program.remarks)
         draw_level(self.painter, "good" if not stops else "stop", self.left + 6, top + 77, 12)
@@ -300,7 +300,7 @@ class _Pages:
             )
             out = f"{printed(tool.in_unit(unit).stick_out, Kind.LENGTH, unit)} {suffix(Kind.LENGTH, unit)}"
             steps = ", ".join(map(str, line.steps))
-            self._row(columns, ("", str(tool.station), tool.name, out, steps, clock(line.seconds)), TOOL_ROW)
+            self._row(columns, ("", str(tool.station), tool.called, out, steps, clock(line.seconds)), TOOL_ROW)
 
     def _steps(self, program: ProgramSheet) -> None:
         columns = (

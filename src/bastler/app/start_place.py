@@ -23,7 +23,7 @@ from bastler.disk import read_bounded
 from bastler.job.files import LARGEST, glance, job_text
 from bastler.job.kept import Kept, difference
 from bastler.job.samples import sample_names, sample_text
-from bastler.language import sayable, tr
+from bastler.language import sayable, tr, tr_as
 from bastler.lessons import Lesson, lessons
 
 KEPT = sayable("Kept, not saved yet")
@@ -111,7 +111,8 @@ class StartPlace(QWidget):
         seen = glance(text)
         if seen is None:
             return []
-        return [Tile(key, seen.name, says or seen.note, group, lambda painter, box: self.pictures.draw(painter, text, box))]
+        says = says or tr_as("sample", seen.note)
+        return [Tile(key, seen.name, says, group, lambda painter, box: self.pictures.draw(painter, text, box))]
 
     def _lesson(self, lesson: Lesson, *, begun: bool, made: bool) -> Tile:
         """A lesson with its print, and whether it was begun or made. The print is painted once, when the window is there."""

@@ -111,7 +111,7 @@ class ToolRack(QWidget):
         painter.drawText(QRectF(box.left() + 6, box.bottom() - 40, WIDE - 12, 16), Qt.AlignmentFlag.AlignLeft, size)
         painter.setFont(sans(11))
         painter.setPen(QColor(ROLES.caution_text if slot.warns else ROLES.soft))
-        says = painter.fontMetrics().elidedText(slot.warns or slot.tool.name, Qt.TextElideMode.ElideRight, int(WIDE - 12))
+        says = painter.fontMetrics().elidedText(slot.warns or slot.tool.called, Qt.TextElideMode.ElideRight, int(WIDE - 12))
         painter.drawText(QRectF(box.left() + 6, box.bottom() - 22, WIDE - 12, 16), Qt.AlignmentFlag.AlignLeft, says)
 
     # -- hands --------------------------------------------------------------------------------------------------------
@@ -149,7 +149,7 @@ class ToolRack(QWidget):
         over = self._slot_at(event.position())
         slot = self.slots[over] if over is not None else None
         self.setToolTip(
-            tip(tr("{warns}. Drag it to another station.", warns=slot.warns or slot.tool.name)) if slot and slot.tool else ""
+            tip(tr("{warns}. Drag it to another station.", warns=slot.warns or slot.tool.called)) if slot and slot.tool else ""
         )
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:

@@ -104,7 +104,7 @@ class ToolsPanel(QWidget):
         inner.setContentsMargins(12, 7, 10, 7)
         inner.setSpacing(3)
         row = QHBoxLayout()
-        head, life = Label(f"T{tool.station} {tool.name}"), Label()
+        head, life = Label(f"T{tool.station} {tool.called}"), Label()
         head.setStyleSheet("font-weight: bold;")
         hue = QFrame()
         hue.setFixedSize(5, 16)

@@ -37,7 +37,7 @@ class Question(msgspec.Struct, frozen=True, kw_only=True):
     """What is asked, in words one machinist would use to another.
 
     `kind` is None for choices and picks. Bounds are in the job's unit; `above`/`below` exclude the bound itself.
-    `picks` names what is picked from ("tool", "pattern", "material") or typed ("word", "numbers").
+    `picks` names what is picked from ("tool", "pattern", "material") or typed ("word", "name", "numbers").
     `symbol` is the trade's sign (vc, fz, ap).
     `ends` are the words at the ends of a slider, for a number that is drawn as one.
     `late` puts it behind the other questions of its group. `chucked`: only of a part in a chuck.

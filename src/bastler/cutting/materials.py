@@ -11,9 +11,12 @@ from typing import Literal
 
 import msgspec
 
+from bastler.language import tr_as
+
 ToolMaterial = Literal["hss", "carbide"]
 
 
+SENSE = "material"
 Coolant = Literal["flood", "mist", "dry"]
 
 
@@ -39,10 +42,20 @@ class Material(msgspec.Struct, frozen=True, kw_only=True):
     coolant: Coolant = "flood"
     cut_by: tuple[ToolMaterial, ...] = ("hss", "carbide")
 
+    @property
+    def called(self) -> str:
+        """Its name; of one that comes with Bastler in the language in force."""
+        return said_material(self.name)
+
     def speed(self, tool_material: ToolMaterial) -> float:
         """The proposed cutting speed in m/min: the middle of the range."""
         low, high = self.vc[tool_material]
         return (low + high) / 2
+
+
+def said_material(name: str) -> str:
+    """The name of a material as it is said in the language in force; one of the shop's own as it is."""
+    return tr_as(SENSE, name)
 
 
 def _load() -> dict[str, Material]:

@@ -23,9 +23,9 @@ def able_troubles(full: AnyStep, ctx: Any) -> list[Trouble]:
         made_of = tr(" or ").join(tr(MADE_OF[m]) for m in ctx.material.cut_by)
         text = tr(
             "{name} is {names}: it does not cut {name_2}, {hardness}.",
-            name=tool.name,
+            name=tool.called,
             names=tr(MADE_OF[tool.material]),
-            name_2=ctx.material.name,
+            name_2=ctx.material.called,
             hardness=ctx.material.hardness,
         )
         fits = next((t.id for t in ctx.tools if t.material in ctx.material.cut_by and _alike(t, tool, ctx.mm(0.001))), None)

@@ -73,7 +73,7 @@ def _faults(job: Job) -> Iterator[Trouble]:
         yield Trouble(f"job.{trouble.field}", trouble.text)
     for tool in job.tools:
         if fault := fault_of(tool):
-            name = tool.name or tr("A tool without a name")
+            name = tool.called or tr("A tool without a name")
             yield _at(f"tool:{tool.id}", tr("{name} in the crib cannot be", name=name), fault)
     places = Counter(t.station for t in job.tools if t.station)
     for tool in {t.station: t for t in job.tools if places[t.station] > 1}.values():
@@ -89,7 +89,7 @@ def _faults(job: Job) -> Iterator[Trouble]:
                 yield _at(
                     f"outline:{outline.id}.segments.{k}", tr("Outline “{name}”, segment {k}", name=outline.name, k=k + 1), fault
                 )
-    shop = [("material", own.id, tr("Material {name}", name=own.name)) for own in job.materials]
+    shop = [("material", own.id, tr("Material {name}", name=own.called)) for own in job.materials]
     shop += [(what, card.id, tr("The card of {name}", name=card.name)) for card in job.cards for what in ("card", "dialect")]
     for what, ident, name in shop:
         for fault in crib_troubles(job, what, ident)[:1]:

@@ -78,7 +78,7 @@ class MaterialForm(msgspec.Struct, frozen=True, kw_only=True):
 
     id: str
     unit: Unit = "mm"
-    name: Annotated[str, pick("Called", "word", NAMED)]
+    name: Annotated[str, pick("Called", "name", NAMED)]
     group: Annotated[Literal["P", "M", "K", "N", "S", "H"], choose("Group of ISO 513", GROUPS, NAMED)]
     hardness: Annotated[str, pick("Hardness", "word", NAMED)]
     coolant: Annotated[

@@ -70,7 +70,7 @@ def values_around(question: Question, now: Any, unit: Unit, offered: Sequence[An
         return _lists(str(now), unit)
     if question.picks == "word" and question.name in NAMES:
         return NAMES[question.name]
-    if isinstance(now, str) and now and question.picks in ("word", "positions", "code"):
+    if isinstance(now, str) and now and question.picks in ("word", "name", "positions", "code"):
         return tuple(now[:count] for count in range(1, min(len(now), MOST_LETTERS) + 1))
     return (now,)
 

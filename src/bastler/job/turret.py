@@ -118,7 +118,7 @@ class Turret:
         return tr("The turret has {stations} stations, and all are taken.", stations=self.stations)
 
     def _name(self, ident: str) -> str:
-        return next((t.name for t in self._tools if t.id == ident), ident)
+        return next((t.called for t in self._tools if t.id == ident), ident)
 
     def _standing(self, tool: AnyTool, station: int) -> AnyTool:
         if isinstance(tool, TurnTool):

@@ -99,7 +99,7 @@ def _answer(question: Question, value: Any, job: Job, unit: Unit) -> str:
     if question.kind is not None:
         return "" if value is None else f"{printed(value, question.kind, unit)} {suffix(question.kind, unit)}".strip()
     if question.picks == "material":
-        return job.material.name
+        return job.material.called
     if question.picks == "outline":
         outline = job.outline(value)
         return outline.name if outline is not None else ""

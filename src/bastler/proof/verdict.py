@@ -96,12 +96,12 @@ def _not_in_machine(held: PlannedHolding) -> list[Remark]:
                 continue
             said.add(tool.id)
             if not own.station:
-                text = tr("{name} is not in the machine. The program calls it T{station}.", name=tool.name, station=tool.station)
+                text = tr("{name} is not in the machine. The program calls it T{at}.", name=tool.called, at=tool.station)
                 cure = Cure(tr("Put it at T{station}", station=tool.station), f"tool:{tool.id}.station", tool.station)
             elif own.station > held.ctx.card.stations:
                 text = tr(
                     "{name} stands at T{station}; {name_2} has {stations} stations.",
-                    name=tool.name,
+                    name=tool.called,
                     station=tool.station,
                     name_2=held.ctx.card.name,
                     stations=held.ctx.card.stations,
@@ -122,7 +122,7 @@ def _offset_clashes(held: PlannedHolding) -> list[Remark]:
         for offset in {tool.station, getattr(tool, "second", 0)} - {0}:
             if owners.setdefault(offset, tool.id) != tool.id:
                 other = used[owners[offset]]
-                text = tr("Offset {offset} is that of {name} and of {name_2}.", offset=offset, name=other.name, name_2=tool.name)
+                text = tr("Offset {at} is that of {name} and of {name_2}.", at=offset, name=other.called, name_2=tool.called)
                 grooves = tool if getattr(tool, "second", 0) == offset else other
                 cure = Cure(tr("Offset behind the stations"), f"tool:{grooves.id}.offset", 0)
                 remarks.append(Remark(level="stop", code="offset-clash", text=text, field=f"tool:{grooves.id}.offset", cure=cure))
@@ -197,7 +197,7 @@ def _unsure(proof: AnyProof, held: PlannedHolding) -> list[Remark]:
         text = tr(
             "T{number} is taken as {name}. Is it another one, put that at station {number} in the crib.",
             number=number,
-            name=tool.name,
+            name=tool.called,
         )
         cure = Cure(tr("It is"), f"sure:T{number}", None)
         guesses.append((f"T{number}", Remark(level="open", code="guessed-tool", text=text, line=line, cure=cure)))

@@ -95,14 +95,14 @@ def advised_feed(tool: Tool, ctx: FlatContext, ae: float | None = None) -> Advic
             "{share:g} × D a turn for {name} in {name_2}",
             share=share * ctx.material.drill_f[tool.material],
             name=name,
-            name_2=ctx.material.name,
+            name_2=ctx.material.called,
         )
         return feed_advice(base, what, pace=ctx.pace, reach=0.0, known=known_feed(tool, ctx))
     base = tool.diameter * ctx.material.fz[tool.material]
-    what = tr("{fz:g} × D for {name} in {name_2}", fz=ctx.material.fz[tool.material], name=name, name_2=ctx.material.name)
+    what = tr("{fz:g} × D for {name} in {name_2}", fz=ctx.material.fz[tool.material], name=name, name_2=ctx.material.called)
     if tool.kind == "face-mill" and tool.diameter > ctx.mm(FACE_SIZE):
         base = ctx.mm(FACE_SIZE) * ctx.material.fz[tool.material]
-        what = tr("what the inserts of a face mill bear in {name}", name=ctx.material.name)
+        what = tr("what the inserts of a face mill bear in {name}", name=ctx.material.called)
     thin = thinning(ae or tool.diameter, tool.diameter, tool.approach)
     return feed_advice(base, what, pace=ctx.pace, reach=reach_of(tool), thin=thin, known=known_feed(tool, ctx))
 

@@ -14,6 +14,7 @@ import msgspec
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import ToolMaterial
 from bastler.language import sayable, tr
+from bastler.tools.naming import said_name
 from bastler.units import Kind, Unit, scale
 from bastler.units.text import number_text, plain_number
 
@@ -143,7 +144,7 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         ask("Station", Kind.COUNT, PLACE, least=0, most=999, helps="In the machine, its T number and offset. 0: in the crib."),
     ]
     kind: ToolKind
-    name: Annotated[str, pick("Called", "word", PLACE)]
+    name: Annotated[str, pick("Called", "name", PLACE)]
     unit: Unit = "mm"
     diameter: Annotated[float, ask("Cutting diameter", Kind.LENGTH, EDGE, least=0.001, below=1e4, symbol="DC")]
     flutes: Annotated[int, ask("Teeth", Kind.COUNT, EDGE, least=1, most=99, symbol="NOF")]
@@ -244,6 +245,11 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     def core(self) -> float:
         """Of a tap: the least hole that it goes through, the minor diameter of the nut's thread (ISO 68-1, ISO 228-1)."""
         return self.diameter - CORE.get(self.profile_angle, CORE[60.0]) * self.pitch
+
+    @property
+    def called(self) -> str:
+        """Its name as it is said in the language in force."""
+        return said_name(self.name)
 
     @property
     def says(self) -> str:

@@ -21,6 +21,7 @@ from bastler.language import decimal, sayable, tr
 from bastler.shapes.chain import points_on
 from bastler.tools.drawn_edge import CHORD_MM, Edge, chain_of, edge_fault, scaled, strips
 from bastler.tools.insert import Insert, InsertCodeError, insert_of
+from bastler.tools.naming import said_name
 from bastler.tools.tool import COATINGS, EDGE, HOLDER, PLACE, Coating
 from bastler.units import Kind, Unit, scale
 from bastler.units.text import number_text
@@ -125,7 +126,7 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     id: str
     station: Annotated[int, ask("Station", Kind.COUNT, PLACE, least=0, most=999, helps="In the turret. 0: in the crib.")]
     kind: TurnKind
-    name: Annotated[str, pick("Called", "word", PLACE)]
+    name: Annotated[str, pick("Called", "name", PLACE)]
     unit: Unit = "mm"
     side: Annotated[Side, choose("Cuts", {"outside": "Outside", "inside": "Inside", "face": "Face"}, EDGE, when=_cuts)] = (
         "outside"
@@ -394,6 +395,11 @@ class TurnTool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
         if iso.shape == "R":
             return ROUND_SHARE * iso.edge * self.mm
         return next(share for least, share in EDGE_SHARES if iso.corner >= least) * iso.edge * self.mm
+
+    @property
+    def called(self) -> str:
+        """Its name as it is said in the language in force."""
+        return said_name(self.name)
 
     @property
     def says(self) -> str:

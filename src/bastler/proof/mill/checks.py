@@ -73,7 +73,7 @@ class MillView(SegmentView):
     @property
     def limit(self) -> tuple[float, str]:
         if self.tool and 0 < self.tool.most_speed < self.scene.card.speed[1]:
-            return self.tool.most_speed, tr("{name} ends", name=self.tool.name)
+            return self.tool.most_speed, tr("{name} ends", name=self.tool.called)
         return super().limit
 
     @property

@@ -71,7 +71,7 @@ class PolarView(SegmentView):
         drive = self.scene.card.drive
         most = drive.speed[1] if drive is not None else 0.0
         if isinstance(self.tool, Tool) and 0 < self.tool.most_speed < most:
-            return self.tool.most_speed, tr("{name} ends", name=self.tool.name)
+            return self.tool.most_speed, tr("{name} ends", name=self.tool.called)
         return most, tr("the drive of the turret ends")
 
     @property

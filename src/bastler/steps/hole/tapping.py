@@ -205,7 +205,7 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
                 text = tr(
                     "The holes are {narrow}; {name} needs {core}.",
                     narrow=number(narrow, ctx),
-                    name=tool.name,
+                    name=tool.called,
                     core=number(core, ctx),
                 )
                 return [Trouble("tool", text, fits if fits != tool.id else None)]
@@ -217,7 +217,7 @@ class Tapping(PatternedStep, frozen=True, kw_only=True, tag="tapping"):
         wide = max(drilled(ctx, x, y, self.bottom(ctx)) for x, y in self.holes(ctx))
         if wide > tool.diameter - LEAST_THREAD * tool.pitch + ctx.mm(0.01):
             text = tr(
-                "The holes are {wide}: too wide for {name}, too little thread is left.", wide=number(wide, ctx), name=tool.name
+                "The holes are {wide}: too wide for {name}, too little thread is left.", wide=number(wide, ctx), name=tool.called
             )
             return [Trouble("tool", text, fits if fits != tool.id else None)]
         return []
