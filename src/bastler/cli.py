@@ -80,7 +80,7 @@ def _speak() -> None:
 
 
 def whole(text: str) -> int:
-    """A whole number of the command line."""
+    """A whole number of the command line; ArgumentTypeError for what is none."""
     try:
         return int(text)
     except ValueError:
