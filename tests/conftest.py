@@ -8,6 +8,7 @@ import logging
 import os
 import random
 from collections.abc import Iterator, Sequence
+from pathlib import Path
 from typing import Any, TypeVar
 
 import msgspec
@@ -69,6 +70,8 @@ settings.register_profile("same-each-time", settings.get_profile("bastler"), der
 settings.load_profile("same-each-time" if os.environ.get("CI") else "bastler")
 
 
+BASE = Path(__file__).parent / "base"
+"""The programs and proofs of the samples as they were."""
 MILLED = [name for name in sample_names() if not sample(name).turns]
 TURNED = [name for name in sample_names() if sample(name).turns]
 MILL_STEPS = [tag for tag, kind in STEPS.items() if "flat" in kind.planes]

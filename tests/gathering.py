@@ -7,6 +7,7 @@ each the file that the program reads. Needs Babel, as only those who change text
 from __future__ import annotations
 
 import ast
+import functools
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
@@ -28,6 +29,14 @@ class Text(NamedTuple):
     where: str = ""
 
 
+@functools.cache
+def parsed() -> dict[str, ast.Module]:
+    """Every module by its place in the source."""
+    paths = sorted(SOURCE.rglob("*.py"))
+    return {path.relative_to(SOURCE).as_posix(): ast.parse(path.read_text(encoding="utf-8")) for path in paths}
+
+
+@functools.cache
 def texts() -> dict[tuple[str, str], Text]:
     """All of them by sense and English, each once."""
     found: dict[tuple[str, str], Text] = {}
@@ -41,9 +50,8 @@ def texts() -> dict[tuple[str, str], Text]:
 
 
 def _in_source() -> Iterator[Text]:
-    for path in sorted(SOURCE.rglob("*.py")):
-        where = str(path.relative_to(SOURCE))
-        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+    for where, tree in parsed().items():
+        for node in ast.walk(tree):
             if isinstance(node, ast.Call):
                 yield from _of_call(node, where)
 

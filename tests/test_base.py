@@ -4,7 +4,6 @@ them. `python tests/test_base.py` writes them anew, for a change that is meant t
 from __future__ import annotations
 
 import json
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -13,9 +12,8 @@ from bastler.job import plan
 from bastler.job.samples import sample, sample_names
 from bastler.post import post
 from bastler.proof.report import report_whole
-from conftest import sample_proof
+from conftest import BASE, sample_proof
 
-BASE = Path(__file__).parent / "base"
 SAME = 1e-6
 """Of a number: other processors add in another order."""
 

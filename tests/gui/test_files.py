@@ -15,6 +15,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel
 
 from bastler.app import asking, recovery
+from bastler.app.core import Core
 from bastler.app.job_desk import open_mark
 from bastler.app.main_window import MainWindow
 from bastler.app.output import OutputPanel
@@ -437,3 +438,31 @@ def test_the_machine_that_was_chosen_last_has_the_next_new_job_too(hands: Hands)
     window.settings = msgspec.structs.replace(window.settings, machine={"flat": "gone"})
     window.open_choice("new:mm:mill-600")
     assert window.session.job.machine == "mill-600"
+
+
+def test_the_next_start_is_as_the_last_one_was_left(hands: Hands, core: Core) -> None:
+    """The view that was looked at, and the kind and unit of part that was begun: Enter begins the next one."""
+    window = hands.window
+    window.open_choice("new:inch:lathe-200")
+    hands.settle()
+    hands.press(Qt.Key.Key_3, CTRL)
+    assert window.current_view == "path"
+    window.close()
+    again = MainWindow(core)
+    again.show()
+    QTest.qWaitForWindowExposed(again)
+    again.activateWindow()
+    try:
+        grid = again.start.picker.grid
+        assert grid.tiles[grid.at].key == "new:inch:lathe-200"
+        QTest.keyClick(again.start.picker.search, Qt.Key.Key_Return)
+        hands.until(lambda: again.session.has_job)
+        assert again.session.job.unit == "inch"
+        assert again.session.job.turns
+        assert again.current_view == "path"
+        assert again.views.currentWidget() is again.path
+        again.open_choice("lesson:plate")
+        assert again.current_view == "sheet", "a lesson speaks of the sheet"
+    finally:
+        again.close()
+        again.deleteLater()

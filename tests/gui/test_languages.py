@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -21,12 +21,14 @@ from bastler.app.labels import Elided
 from bastler.app.lines_rows import BlanksRow, ContoursRow, MovesRow
 from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
-from bastler.app.rows import NumbersRow
+from bastler.app.rows import NameRow, NumbersRow
 from bastler.job import edits, write_job
+from bastler.live.child import PROGRAM
 from bastler.steps import Contour, FreeMove, FreePocket
 from bastler.steps.general.between import Blank
 from bastler.steps.turn.groove_shape import distances
 from bastler.tools.naming import said_name
+from conftest import ALL
 
 from .conftest import Hands, QTest
 
@@ -37,16 +39,31 @@ NAMES = {
 """What is called the same in every language; and what the stand-in says, a process that speaks what the shell does."""
 
 
-def opened(language_: str, program: tuple[str, ...], qtbot) -> Iterator[Hands]:
-    """A window of its own that speaks a language, with a computation that does."""
+PROGRAMS = {"marked": (sys.executable, str(MARKING))}
+"""What computes in a language, where it is not what always does."""
+
+
+@pytest.fixture(scope="session")
+def cores(core: Core) -> Iterator[dict[str, Core]]:
+    """The computation of each language, begun when it is first wanted."""
+    made = {language.ENGLISH: core}
+    yield made
+    for name, one in made.items():
+        if name != language.ENGLISH:
+            one.close()
+
+
+def opened(language_: str, cores: dict[str, Core], qtbot) -> Iterator[Hands]:
+    """A window that speaks a language, with a computation that does."""
     make_application()
     before = language.spoken()
     if language_ == "marked":
         marking.speak_marked()
     else:
         language.speak(language_)
-    core = Core(program)
-    window = MainWindow(core, own=True)
+    if language_ not in cores:
+        cores[language_] = Core(PROGRAMS.get(language_, PROGRAM))
+    window = MainWindow(cores[language_])
     window.resize(1280, 800)
     window.show()
     QTest.qWaitForWindowExposed(window)
@@ -59,20 +76,24 @@ def opened(language_: str, program: tuple[str, ...], qtbot) -> Iterator[Hands]:
 
 
 @pytest.fixture
-def marked(qtbot) -> Iterator[Hands]:
-    yield from opened("marked", (sys.executable, str(MARKING)), qtbot)
+def marked(cores: dict[str, Core], qtbot) -> Iterator[Hands]:
+    yield from opened("marked", cores, qtbot)
 
 
 @pytest.fixture(params=["en", "de"])
-def spoken(request, qtbot) -> Iterator[Hands]:
-    yield from opened(request.param, (sys.executable, "-m", "bastler.live"), qtbot)
+def spoken(request, cores: dict[str, Core], qtbot) -> Iterator[Hands]:
+    yield from opened(request.param, cores, qtbot)
 
 
-def every_place(hands: Hands) -> Iterator[str]:
-    """The window at each place and panel, one after the other."""
+CARDS = ("winch-base", "drum-spindle", "pawl-shaft", "pawl-plate")
+"""Samples that have all kinds of cards between them."""
+
+
+def every_place(hands: Hands, samples: Sequence[str] = CARDS) -> Iterator[str]:
+    """The window at each place and panel, one after the other; of `samples` every card."""
     window = hands.window
     yield "start"
-    for sample in ("winch-base", "drum-spindle", "pawl-shaft", "pawl-plate"):
+    for sample in samples:
         hands.opened(sample)
         for ident in window.session.cards():
             window.session.select(ident)
@@ -176,9 +197,11 @@ def test_every_word_is_said_in_the_language(marked: Hands, monkeypatch: pytest.M
 
 
 def test_nothing_is_cut_off(spoken: Hands) -> None:
+    """In CI every card in one of the languages; the rest of the places in both."""
     cut: dict[str, str] = {}
     window = spoken.window
-    for place in every_place(spoken):
+    samples = CARDS if ALL else CARDS[list(language.LANGUAGES).index(language.spoken()) :: len(language.LANGUAGES)]
+    for place in every_place(spoken, samples):
         for widget in window.findChildren(QWidget):
             if not isinstance(widget, QLabel | QAbstractButton) or isinstance(widget, Elided) or not widget.isVisible():
                 continue
@@ -285,6 +308,26 @@ def test_distances_mean_the_same_to_whoever_opens_the_job(spoken: Hands, typed: 
     assert row.field.text() == shown[language.spoken()]
     count = len(distances(own))
     assert ("pitches" in [t.field for t in session.plan.step(ident).troubles]) == (count != 2)
+
+
+def test_a_tool_that_comes_along_has_its_name_said_until_the_shop_gives_it_another(spoken: Hands) -> None:
+    window, session = spoken.window, spoken.window.session
+    spoken.opened("winch-base")
+    tool = session.job.tools[1]
+    window.go_to("crib")
+    window.crib.select("tools", tool.id)
+    spoken.settle()
+    row = window.crib.form.rows[f"tool:{tool.id}.name"]
+    assert isinstance(row, NameRow)
+    assert row.field.text() == tool.called
+    assert (tool.called == tool.name) == (language.spoken() == "en")
+    row.take_focus()
+    spoken.retype("Old one of the yard")
+    assert session.job.tool(tool.id).name == session.job.tool(tool.id).called == "Old one of the yard"
+    row.take_focus()
+    spoken.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    spoken.settle()
+    assert session.job.tool(tool.id).name == tool.name
 
 
 CONTOURS = {

@@ -88,13 +88,16 @@ class JobDesk(QObject):
         """Shows what there is to open at the start."""
         recent = [Path(p) for p in self.window.settings.recent]
         self.kept = {kept.ident: kept for kept in kept_work().left()}
-        self.window.start.offer(list(self.kept.values()), recent, self.window.settings.lessons, templates())
+        own = self.window.settings
+        self.window.start.offer(list(self.kept.values()), recent, own.lessons, templates(), own.begun)
 
     def open_choice(self, choice: str) -> None:
         """What was picked at the start: new:UNIT:MACHINE, sample:NAME, lesson:NAME, template:PATH, kept:ID or file:PATH."""
         what, _, name = choice.partition(":")
         if what == "new":
             unit, _, machine = name.partition(":")
+            self.window.settings = msgspec.structs.replace(self.window.settings, begun=choice)
+            write_settings(self.window.settings)
             self.opened(self._new("inch" if unit == "inch" else "mm", machine or "mill-600"))
         elif what == "sample":
             self.opened(sample(name))
@@ -156,6 +159,7 @@ class JobDesk(QObject):
             from bastler.app.lesson_desk import begun
 
             self.opened(begun(lesson))
+            self.window.view("sheet")  # which its sentences speak of
 
     def _take_up(self, ident: str) -> None:
         """A kept job goes on, with the file that it belongs to."""
@@ -193,7 +197,7 @@ class JobDesk(QObject):
         self.session.open(job, path, saved=saved, stamp=stamp, taken_up=bool(ident))
         self.recovery.begin(ident)
         self.window.solid.other_job()
-        self.window.view("sheet")
+        self.window.show_view()
         self.window.questions.take_focus("" if job.steps else FIRST_SIZE[job.turns])
         if path is not None:
             self._remember(path)

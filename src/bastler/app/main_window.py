@@ -154,7 +154,8 @@ class MainWindow(Window):
         place = (own.x(), own.y(), own.width(), own.height()) if own.isValid() else self.settings.place
         full = self.isFullScreen()
         maximised = self.settings.maximised if full else self.isMaximized()
-        self.settings = msgspec.structs.replace(read_settings(), place=place, maximised=maximised, full=full)
+        view = self.current_view if self.session.has_job else self.settings.view
+        self.settings = msgspec.structs.replace(read_settings(), place=place, maximised=maximised, full=full, view=view)
         write_settings(self.settings)
 
     @cached_property
@@ -237,6 +238,7 @@ class MainWindow(Window):
             self.views.addWidget(view)
             if view not in (self.sheet, self.path):
                 view.setMinimumWidth(1)  # else the window would grow by what is not seen
+        self.views.setCurrentIndex(VIEWS.index(self.settings.view))
         self.remark_bar = RemarkBar(session)
         self.strip = Strip(session)
         self.start = StartPlace(PartPictures(self.core))
@@ -308,7 +310,7 @@ class MainWindow(Window):
             button.clicked.connect(lambda _, n=name: self.view(n))
             self.view_buttons.addButton(button, number)
             row.addWidget(button)
-        self.view_buttons.buttons()[0].setChecked(True)
+        self.view_buttons.buttons()[VIEWS.index(self.settings.view)].setChecked(True)
         self.beside = QPushButton(tr("Solid beside it"))
         self.beside.setObjectName("view")
         self.beside.setCheckable(True)

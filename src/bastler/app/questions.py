@@ -74,7 +74,7 @@ QUIET = 600
 """Milliseconds without a change after which the rows of other cards are made, one at a time."""
 
 
-@dataclass
+@dataclass(eq=False)
 class Page:
     """The rows of a card, by address, and its groups with their heads and notes, in a widget."""
 
@@ -102,7 +102,12 @@ class QuestionColumn(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._shape: Shape = ()
-        self._page = Page(QWidget())
+        self.bodies = QWidget()
+        """All pages, of which one is seen: to take a widget out of a window and put it back is to dress all of it anew."""
+        self.bodies.setMaximumWidth(BODY)
+        whole = QVBoxLayout(self.bodies)
+        whole.setContentsMargins(0, 0, 0, 0)
+        self._page = self._empty()
         self._pages: OrderedDict[Shape, Page] = OrderedDict()
         self._to_make: Iterator[None] | None = None
         self._quiet = QTimer(self)
@@ -122,6 +127,7 @@ class QuestionColumn(QWidget):
         top.addWidget(self.title, 1)
         top.addWidget(self.switch)
         self.area = panel_area()
+        self.area.setWidget(self.bodies)
         viewport = self.area.viewport()
         if viewport is not None:
             viewport.installEventFilter(self)
@@ -138,8 +144,9 @@ class QuestionColumn(QWidget):
 
     def make_anew(self) -> None:
         """All rows are made again: the ones there are have another look."""
-        self._pages.clear()
-        self._shape = ()
+        self._shape, self._page = (), self._empty()
+        while self._pages:
+            self._drop()
 
     # -- what is asked ------------------------------------------------------------------------------------------
 
@@ -231,6 +238,7 @@ class QuestionColumn(QWidget):
             for part in (label, line):
                 part.setVisible(any(entry.now for entry in asked if entry.group == group))
         self._say()
+        self._page.body.show()  # when all is in its place
         self._to_make = None
         self._quiet.start(QUIET)
 
@@ -284,24 +292,33 @@ class QuestionColumn(QWidget):
             self.setFocus()  # else Qt hands the keyboard on to the name when the row goes
         page = self._pages.get(shape)
         if page is None:
-            page = Page(QWidget())
+            page = self._empty()
             for _ in self._making(page, asked):
                 pass
+        old, self._page = self._page, page
         self._keep(shape, page)
-        self._page = page
-        old = self.area.takeWidget()  # a row that was typed into may still be on the stack: what goes, goes later
-        if old is not None:
-            old.hide()
-        self.area.setWidget(page.body)
-        page.body.show()
+        old.body.hide()
+        if old not in self._pages.values():
+            old.body.deleteLater()
+        bar = self.area.verticalScrollBar()
+        if bar is not None:
+            bar.setValue(0)
         if had_focus:
             QTimer.singleShot(0, lambda: self.take_focus(self.session.focus))
+
+    def _empty(self) -> Page:
+        """A page without rows, not seen yet."""
+        body = QWidget(self.bodies)
+        body.hide()
+        layout = self.bodies.layout()
+        assert layout is not None
+        layout.addWidget(body)
+        return Page(body)
 
     def _making(self, page: Page, asked: Sequence[Asked]) -> Iterator[None]:
         """Makes the rows of a page, one at a time."""
         column = QVBoxLayout(page.body)
         column.setContentsMargins(18, 0, 6, 14)
-        page.body.setMaximumWidth(BODY)
         column.setSpacing(3)
         page.body.installEventFilter(self)
         for group in dict.fromkeys(entry.group for entry in asked):
@@ -312,8 +329,10 @@ class QuestionColumn(QWidget):
             column.addWidget(line)
             for entry in asked:
                 if entry.group == group:
-                    page.rows[entry.address] = self._row(entry.question, entry.address)
-                    column.addWidget(page.rows[entry.address])
+                    row = page.rows[entry.address] = self._row(entry.question, entry.address)
+                    column.addWidget(row)
+                    for part in (row, *row.findChildren(QWidget)):
+                        part.ensurePolished()  # dressed now, and not all at once when the page is shown
                     yield
             column.addWidget(note)
             page.groups[group] = (label, line, note)
@@ -323,8 +342,13 @@ class QuestionColumn(QWidget):
         self._pages[shape] = page
         self._pages.move_to_end(shape)
         while len(self._pages) > MOST_PAGES:
-            _, old = self._pages.popitem(last=False)
-            old.body.deleteLater()
+            self._drop()
+
+    def _drop(self) -> None:
+        """The page that was not looked at for longest goes; later, as a row that was typed into may still be on the stack."""
+        _, old = self._pages.popitem(last=False)
+        old.body.hide()
+        old.body.deleteLater()
 
     def _prepare(self) -> None:
         """Makes the rows of the cards that were not looked at yet, a row whenever nothing else is to be done."""
@@ -340,8 +364,12 @@ class QuestionColumn(QWidget):
             asked = self.asked_of(card)
             shape = self._shape_of(card, asked)
             if shape not in self._pages:
-                page = Page(QWidget())
-                yield from self._making(page, asked)
+                page = self._empty()
+                try:
+                    yield from self._making(page, asked)
+                except GeneratorExit:  # the job has changed meanwhile
+                    page.body.deleteLater()
+                    raise
                 self._keep(shape, page)
 
     def _row(self, question: Question, address: str) -> Row:

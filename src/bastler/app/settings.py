@@ -25,7 +25,8 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True):
     the window was left: its `place` as x, y, width and height, and whether it was `maximised` or over the `full` screen; whether
     the solid stands `beside` the sheet where there is room; which `colours` are worn; own `keys` of commands, by their names;
     which `language` is spoken; whether the `print` of a job stands beside the bench; the `lessons` that were made to the end; the
-    `machine` that was chosen last for milled and for turned parts."""
+    `machine` that was chosen last for milled and for turned parts; as what a new part was `begun` last, by its tile at the start;
+    the `view` of the bench that was looked at last."""
 
     recent: tuple[str, ...] = ()
     output_folder: str = ""
@@ -40,6 +41,8 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True):
     print: bool = True
     lessons: tuple[str, ...] = ()
     machine: dict[str, str] = {}
+    begun: str = ""
+    view: Literal["sheet", "solid", "path"] = "sheet"
 
 
 def settings_path() -> Path:

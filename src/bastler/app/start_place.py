@@ -56,9 +56,15 @@ class StartPlace(QWidget):
         column.addWidget(self.words)
 
     def offer(
-        self, kept: Sequence[Kept], recent: Sequence[Path], made: Sequence[str] = (), templates: Sequence[Path] = ()
+        self,
+        kept: Sequence[Kept],
+        recent: Sequence[Path],
+        made: Sequence[str] = (),
+        templates: Sequence[Path] = (),
+        begun: str = "",
     ) -> None:
-        """Shows what there is to open: what is kept before all. `made` are the lessons that were made to their end."""
+        """Shows what there is to open: what is kept before all. `made` are the lessons that were made to their end, `begun` is as
+        what a part was begun last."""
         tiles = [
             Tile(
                 "new:mm:mill-600",
@@ -87,11 +93,11 @@ class StartPlace(QWidget):
                 tiles += self._part(f"file:{path}", read_bounded(path, LARGEST), path.name, tr("Recent"))
             except OSError:
                 continue
-        begun = {k.job.print.file for k in kept if k.job is not None and k.job.print is not None}
-        tiles += [self._lesson(lesson, begun=lesson.file in begun, made=lesson.name in made) for lesson in lessons()]
+        left = {k.job.print.file for k in kept if k.job is not None and k.job.print is not None}
+        tiles += [self._lesson(lesson, begun=lesson.file in left, made=lesson.name in made) for lesson in lessons()]
         for name in sample_names():
             tiles += self._part(f"sample:{name}", sample_text(name), "", tr("Samples"))
-        self.picker.offer(tr("What will it be today?"), tiles)
+        self.picker.offer(tr("What will it be today?"), tiles, "" if kept else begun)
         self.picker.hint.setText(tr(HINT) + (tr(" Delete throws a kept job or a template away.") if kept or templates else ""))
         for close in self.picker.findChildren(QWidget, "plain"):
             close.hide()
