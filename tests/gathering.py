@@ -106,11 +106,14 @@ def _declared() -> Iterator[Text]:
     from bastler.job.asked import owners
     from bastler.job.samples import sample, sample_names
     from bastler.lessons import lessons
+    from bastler.machines.card import SENSE
+    from bastler.machines.cards import CARDS
     from bastler.steps import STEPS
     from bastler.tools import naming
 
     yield from (Text(word, sense=naming.SENSE) for word in naming.WORDS)
     yield from (Text(material.name, sense=materials.SENSE) for material in materials.MATERIALS.values())
+    yield from (Text(card.says, sense=SENSE) for card in CARDS.values())
     yield from (Text(sample(name).note, sense="sample") for name in sample_names())
     for kind in STEPS.values():
         yield from (Text(word, where=kind.tag) for word in (kind.title, kind.group, kind.says))

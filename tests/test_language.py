@@ -12,6 +12,7 @@ import string
 import subprocess
 import sys
 from collections.abc import Iterator, Sequence
+from typing import Any
 
 import pytest
 from babel.messages.catalog import Message
@@ -26,8 +27,11 @@ from bastler.job import new_job, plan
 from bastler.job.chuck import ChuckHolding
 from bastler.job.samples import sample, sample_names
 from bastler.language import as_inside, decimal, known, many, speak, spoken, tr, tr_as, tr_many
+from bastler.machines.card import said_of_machine
+from bastler.machines.cards import CARDS
 from bastler.steps import STEPS
 from bastler.steps.base import STAGES
+from bastler.steps.place import on_part
 from bastler.steps.turn.groove_shape import distances
 from bastler.tools.naming import said_name
 from bastler.units import ExpressionError, Kind, evaluate, number_text, with_unit
@@ -193,6 +197,24 @@ def test_every_stage_is_called_as_declared(name: str) -> None:
     assert called <= set(STAGES)
 
 
+def test_names_stand_in_the_quotation_marks_of_the_language() -> None:
+    """Which `tr` puts round them."""
+    found = []
+    for name, tree in parsed().items():
+        said = {id(part) for node in ast.walk(tree) if isinstance(node, ast.Call) for arg in node.args for part in ast.walk(arg)}
+        for node in ast.walk(tree):
+            if isinstance(node, ast.JoinedStr) and id(node) not in said:
+                found += [f"{name}:{node.lineno}" for part in node.values if "“" in str(getattr(part, "value", ""))]
+    assert found == []
+
+
+@pytest.mark.parametrize("where", ["side", "round"])
+def test_a_name_keeps_its_letters_where_axes_are_called_otherwise(where: Any) -> None:
+    assert "“rim X”" in on_part("“rim X”, X 12 deep", where)
+    assert "„rim X“" in on_part("„rim X“, X 12 tief", where)
+    assert "Z 12" in on_part("„rim X“, X 12 tief", where)
+
+
 @pytest.mark.parametrize("unit", ["mm", "inch"])
 @pytest.mark.parametrize("machine", ["mill-600", "lathe-200", "turn-mill-250"])
 def test_what_the_tools_that_come_along_are_called(unit: str, machine: str, german: None) -> None:
@@ -212,6 +234,8 @@ def test_materials_that_come_along_are_said_and_own_ones_stay(german: None) -> N
     assert all(m.called != m.name for m in MATERIALS.values())
     own = replace(MATERIALS["steel-mild"], name="Steel of the yard")
     assert own.called == "Steel of the yard"
+    assert all(said_of_machine(card.says) != card.says for card in CARDS.values())
+    assert said_of_machine("the old one") == "the old one"
 
 
 @pytest.mark.parametrize("name", sample_names())

@@ -160,3 +160,25 @@ def test_questions_of_all_kinds_of_cards_are_explained_and_painted(name: str, ha
         assert window.explained.text.text(), address
         window.explained.picture.stand(len(window.explained.picture.frames) // 2)
         assert painted(window.explained.picture) != empty, address
+
+
+def test_with_gloves_it_is_whole_in_the_room_there_is(demo: Hands) -> None:
+    """Where everything is larger the picture gives way to the words."""
+    window = demo.window
+    window.run("window.gloves")
+    try:
+        window.session.select("s2")
+        for name in ("depth", "ap", "n"):
+            window.questions.take_focus(f"step:s2.{name}")
+            window.explained.leave()
+            window.explain()
+            demo.until(lambda: bool(window.explained.picture.frames))
+            QTest.qWait(30)
+            panel = window.explained
+            assert panel.parentWidget().rect().contains(panel.geometry()), name
+            for label in (panel.text, panel.more, panel.follows):
+                assert label.geometry().bottom() <= panel.height(), name
+                assert label.height() >= label.heightForWidth(label.width()), name
+            assert panel.picture.height() >= 140
+    finally:
+        window.run("window.gloves")

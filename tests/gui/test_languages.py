@@ -141,6 +141,15 @@ def every_place(hands: Hands, samples: Sequence[str] = CARDS) -> Iterator[str]:
     window.open_choice("lesson:plate")
     hands.settle()
     yield "lesson"
+    hands.opened("winch-base")
+    window.run("window.gloves")
+    window.session.select("s2")
+    window.questions.take_focus("step:s2.depth")
+    window.explain()
+    hands.settle()
+    QTest.qWait(120)
+    yield "gloves"
+    window.run("window.gloves")
 
 
 def words_of(window: QWidget) -> Iterator[str]:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRect, Qt, QTimer
+from PyQt6.QtCore import QPoint, QRect, Qt, QTimer
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from bastler.app.labels import Label
 from bastler.app.session import Session
-from bastler.app.swept_picture import SweptPicture
+from bastler.app.swept_picture import HEIGHT, SweptPicture
 from bastler.app.theme import repolish
 from bastler.ask import question_of
 from bastler.explained import explained
@@ -19,6 +19,8 @@ from bastler.units import clock
 
 WIDTH = 440
 GAP = 8
+LEAST = 140
+"""How high the picture is at least."""
 QUIET = 250
 """Milliseconds after a change from which its picture is made anew: the proof goes first while somebody types."""
 NUMBERS = sayable("Takes sums, fractions and other units: 3.25-2*0.4, 1 1/8, 12mm.")
@@ -36,6 +38,7 @@ class ExplainPanel(QFrame):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAccessibleName(tr("What the question means"))
         self.address = ""
+        self._corner = QPoint()
         self.title, self.text, self.more, self.value, self.follows = Label(), Label(), Label(), Label(), Label()
         self.title.setStyleSheet("font-size: 16px; font-weight: bold;")
         self.text.setStyleSheet("font-size: 14px;")
@@ -104,13 +107,25 @@ class ExplainPanel(QFrame):
 
     def place(self, row: QWidget) -> None:
         """Beside the row, on whichever side there is room, whole in what it stands over."""
-        self.adjustSize()
         room, corner = self._over.rect(), row.mapTo(self._over, row.rect().topLeft())
         left = corner.x() - self.width() - 3 * GAP
         if left < room.left():
             left = min(corner.x() + row.width() + 3 * GAP, room.right() - self.width() - GAP)
-        top = max(room.top() + GAP, min(corner.y() - GAP, room.bottom() - self.height() - GAP))
-        self.setGeometry(QRect(left, top, self.width(), self.sizeHint().height()))
+        self._corner = QPoint(left, corner.y() - GAP)
+        self._fit()
+
+    def _fit(self) -> None:
+        """As high as its words need, whole in what it stands over: where that is low the picture gives way."""
+        room, layout = self._over.rect(), self.layout()
+        assert layout is not None
+        most = room.height() - 2 * GAP
+        self.picture.setFixedHeight(HEIGHT)
+        high = layout.totalHeightForWidth(WIDTH)
+        if high > most:
+            self.picture.setFixedHeight(max(HEIGHT - (high - most), LEAST))
+            high = min(layout.totalHeightForWidth(WIDTH), most)
+        top = max(room.top() + GAP, min(self._corner.y(), room.bottom() - high - GAP))
+        self.setGeometry(QRect(self._corner.x(), top, WIDTH, high))
 
     def _ask(self) -> None:
         address, card = self.address, self.session.selected
@@ -146,8 +161,10 @@ class ExplainPanel(QFrame):
         elif isinstance(seen, SeenCard) and seen.seconds > 0:
             words = tr("cuts and moves for {seconds}", seconds=clock(seen.seconds))
         self.follows.setObjectName("why" if seen.why else "soft")
-        repolish(self.follows)
-        self.follows.setText(words)
+        if self.follows.text() != words:
+            repolish(self.follows)
+            self.follows.setText(words)
+            self._fit()
 
     def leave(self) -> None:
         """Takes it away."""

@@ -22,6 +22,7 @@ from bastler.job import edits
 from bastler.job.samples import sample_names
 from bastler.job.sweeps import said
 from bastler.language import many, sayable, tr
+from bastler.machines.card import said_of_machine
 from bastler.steps import kind_of
 
 WIDTH, HIGH, TOP = 620, 420, 64
@@ -185,7 +186,7 @@ class Finder(QFrame):
         for material in job.all_materials().values():
             yield Entry("Material", material.called, partial(self._to_crib, "materials", material.id))
         for card in job.all_cards().values():
-            yield Entry("Machine", card.name, partial(self._to_crib, "machines", card.id), card.says)
+            yield Entry("Machine", card.name, partial(self._to_crib, "machines", card.id), said_of_machine(card.says))
 
     def _of_proof(self) -> Iterator[Entry]:
         whole, proof = self.session.whole, self.session.proof

@@ -15,7 +15,7 @@ from bastler.app.session import Session
 from bastler.app.theme import repolish
 from bastler.job import edits
 from bastler.job.by_hand import HandEdit
-from bastler.language import tr
+from bastler.language import tr, tr_as
 from bastler.post import Program
 
 PAUSE_MS = 120
@@ -140,7 +140,7 @@ class EditBar(QWidget):
         self.found = QPushButton(tr("Next"))
         self.replace = QPushButton(tr("Replace"))
         self.every = QPushButton(tr("All"))
-        for field, words in ((self.wanted, tr("Find")), (self.by, tr("Replace by")), (self.line, tr("Program line"))):
+        for field, words in ((self.wanted, tr("Find")), (self.by, tr("Replace by")), (self.line, tr_as("of a program", "Line"))):
             field.setPlaceholderText(words)
             field.setAccessibleName(words)
             field.setProperty("compact", "true")

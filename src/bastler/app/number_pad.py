@@ -8,12 +8,15 @@ from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QGridLayout, QPushButton, QWidget
 
+from bastler.language import decimal, sayable, tr
+
 KEYS = (
     ("7", "8", "9", "(", ")", "/"),
     ("4", "5", "6", "*", "mm", "⌫"),
     ("1", "2", "3", "-", "in", "clear"),
     ("0", ".", "space", "+", "=", "Enter"),
 )
+WORDS = sayable({"clear": "clear", "space": "space", "Enter": "Enter"})
 SPECIAL = {"⌫": Qt.Key.Key_Backspace, "Enter": Qt.Key.Key_Return, "=": Qt.Key.Key_Return}
 
 
@@ -28,7 +31,7 @@ class NumberPad(QWidget):
         self.buttons: dict[str, QPushButton] = {}
         for row, keys in enumerate(KEYS):
             for column, key in enumerate(keys):
-                button = QPushButton(key)
+                button = QPushButton(decimal(".") if key == "." else tr(WORDS[key]) if key in WORDS else key)
                 button.setObjectName("plain")
                 button.setStyleSheet("padding: 0; min-width: 46px; font-size: 15px;")
                 button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -44,7 +47,7 @@ class NumberPad(QWidget):
         elif key in SPECIAL:
             self._send(SPECIAL[key], "\r" if key != "⌫" else "")
         else:
-            for letter in " " if key == "space" else key:
+            for letter in " " if key == "space" else decimal(key):
                 self._send(Qt.Key.Key_unknown, letter)
 
     def _send(self, key: Qt.Key, text: str, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:

@@ -34,6 +34,7 @@ from bastler.app.session import STOCK, Session
 from bastler.app.sheet_panel import SheetPanel
 from bastler.app.theme import ROLES, dress, mono, sans, tool_hue
 from bastler.language import tr
+from bastler.machines.card import said_of_machine
 from bastler.proof.remark import ORDER
 from bastler.units import clock
 
@@ -336,7 +337,7 @@ class ProgramPlace(QWidget):
                 lines=len(proof.program.lines),
                 name=card.name,
                 total=clock(proof.total),
-                says=card.says,
+                says=said_of_machine(card.says),
             )
         )
         for remark in proof.remarks[:40]:

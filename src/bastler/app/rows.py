@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
@@ -26,6 +27,7 @@ from bastler.job import edits
 from bastler.job.crib_edits import edge_taken
 from bastler.job.family import known
 from bastler.language import apart, as_inside, decimal, pointed, tr
+from bastler.machines.card import said_of_machine
 from bastler.shapes import TurnedOutline
 from bastler.tools.naming import said_name
 from bastler.units import Kind, Unit, number_text, whole_number
@@ -395,12 +397,12 @@ class PickRow(Row):
             pattern = job.pattern(ident)
             users = sum(1 for s in job.steps if getattr(s, "pattern", None) == ident)
             shared = f"  <span style='color:{ROLES.soft}'>{tr('used by {users} steps', users=users)}</span>" if users > 1 else ""
-            return f"“{escape(pattern.name)}”{shared}" if pattern else tr("Pick where the holes are")
+            return tr("“{name}”", name=escape(pattern.name)) + shared if pattern else tr("Pick where the holes are")
         if what == "outline":
             outline = job.outline(ident)
             users = sum(1 for s in job.steps if getattr(s, "outline", None) == ident)
             shared = f"  <span style='color:{ROLES.soft}'>{tr('used by {users} steps', users=users)}</span>" if users > 1 else ""
-            return f"“{escape(outline.name)}”{shared}" if outline else tr("Pick or begin an outline")
+            return tr("“{name}”", name=escape(outline.name)) + shared if outline else tr("Pick or begin an outline")
         if what == "material":
             work = job.all_materials()[ident]
             return f"{escape(work.called)}  <span style='color:{ROLES.soft}'>ISO {work.group}</span>"
@@ -531,10 +533,13 @@ class WordRow(Row):
 
 
 class NameRow(WordRow):
-    """What a tool or a material is called: one that comes with Bastler as it is said here, until it gets another name."""
+    """What a tool or a material is called, or a machine is: one that comes with Bastler as it is said here, until it is given
+    other words."""
+
+    SAID: Mapping[str, Callable[[str], str]] = {"tool": said_name, "material": said_material, "card": said_of_machine}
 
     def shown(self, kept: str) -> str:
-        return said_name(kept) if self.address.startswith("tool:") else said_material(kept)
+        return self.SAID[self.address.partition(":")[0]](kept)
 
 
 class NumbersRow(WordRow):

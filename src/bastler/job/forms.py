@@ -152,7 +152,7 @@ class CardForm(msgspec.Struct, frozen=True, kw_only=True):
     unit: Unit
     kind: Literal["mill-3", "lathe-2"]
     name: Annotated[str, pick("Called", "word", NAMED)]
-    says: Annotated[str, pick("In a line", "word", NAMED)]
+    says: Annotated[str, pick("In a line", "name", NAMED)]
     x_lo: Annotated[float, ask("X from", Kind.LENGTH, AXES)]
     x_hi: Annotated[float, ask("X to", Kind.LENGTH, AXES)]
     y_lo: Annotated[float, ask("Y from", Kind.LENGTH, AXES, when=_with_y)]

@@ -10,6 +10,7 @@ from typing import Literal
 
 import msgspec
 
+from bastler.language import tr_as
 from bastler.machines.template import filled_in
 from bastler.units import Unit, scale
 
@@ -208,6 +209,14 @@ class GuideBush(msgspec.Struct, frozen=True):
     def back(self) -> float:
         """How far a tool may be in front of the deepest place that was turned, so that the bush still has hold of the bar."""
         return self.long + self.before - self.keeps
+
+
+SENSE = "machine"
+
+
+def said_of_machine(says: str) -> str:
+    """What a machine is, as it is said in the language in force; words of the shop's own as they are."""
+    return tr_as(SENSE, says)
 
 
 class MachineCard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):

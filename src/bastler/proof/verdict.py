@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import msgspec
 import numpy as np
 
@@ -143,6 +145,11 @@ def _fits(trouble: Trouble, owner: str, held: PlannedHolding | None = None, of: 
     return Cure(says, f"{owner}.{trouble.field}" if owner else trouble.field, trouble.fits)
 
 
+def _begun(lines: Sequence[str]) -> str:
+    """The first of some lines of a program, and whether there are more."""
+    return tr("“{name}”", name=lines[0]) + (" …" if len(lines) > 1 else "") if lines else ""
+
+
 def _by_hand(proof: AnyProof, held: PlannedHolding) -> list[Remark]:
     """What was changed by hand and does not fit the program any more: it is not in it. That of a step that is switched off, or
     not cut for a reason that is said, waits for it."""
@@ -160,7 +167,7 @@ def _by_hand(proof: AnyProof, held: PlannedHolding) -> list[Remark]:
         edit = edits[ident]
         if edit.step in waits or edit.step in elsewhere:
             continue
-        was, now = (f"“{lines[0]}”{' …' if len(lines) > 1 else ''}" if lines else "" for lines in (edit.was, edit.now))
+        was, now = _begun(edit.was), _begun(edit.now)
         what = (
             tr("{now} in the place of {was}", now=now, was=was)
             if was and now

@@ -65,7 +65,7 @@ END = Place()
 
 ACROSS: dict[Where, str] = sayable({"side": "across", "round": "round"})
 """What Y of a plan is called there."""
-AXIS = re.compile(r"“[^”]*”|\b[XYZ]\b")
+AXIS = re.compile(r"“[^”]*”|„[^“]*“|\b[XYZ]\b")
 """An axis in a text, or something's name, which is left as it is."""
 
 

@@ -13,7 +13,7 @@ import msgspec
 
 from bastler.ask import Trouble, ask, choose, pick
 from bastler.cutting import ToolMaterial
-from bastler.language import sayable, tr
+from bastler.language import decimal, sayable, tr
 from bastler.tools.naming import said_name
 from bastler.units import Kind, Unit, scale
 from bastler.units.text import number_text, plain_number
@@ -266,7 +266,7 @@ class Tool(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
                 pitch=number_text(self.pitch, Kind.LENGTH, self.unit),
             )
         if self.kind == "tap" and self.unit == "mm":
-            return f"M{self.diameter:g} × {self.pitch:g}"
+            return decimal(f"M{self.diameter:g} × {self.pitch:g}")
         if self.kind == "tap":
             turns = f"{1 / self.pitch:.0f}" if self.pitch > 0 else "?"
             return f"{plain_number(self.diameter, Kind.LENGTH, self.unit)}-{turns}"

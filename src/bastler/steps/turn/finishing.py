@@ -215,7 +215,7 @@ class TurnFinishing(_Finishing, frozen=True, kw_only=True, tag="turn-finishing")
         shape = self.shape(ctx)
         ra = ", Ra " + decimal(f"{self.ra:g}") if self.ra else ""
         left = tr(", {leave_d} left on Ø", leave_d=number(self.leave_d, ctx)) if self.leave_d else ""
-        return f"“{shape.name}”{left or ra}" if shape else tr("no outline yet")
+        return tr("“{name}”", name=shape.name) + (left or ra) if shape else tr("no outline yet")
 
     def left_on(self) -> tuple[float, float]:
         """What is left on the radius and along Z; asked too while tools are chosen, before the second is worked out."""

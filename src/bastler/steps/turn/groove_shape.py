@@ -498,7 +498,7 @@ class GrooveShape(PeckedStep, frozen=True, kw_only=True):
         many = f"{self.count} × " if self.count > 1 else ""
         if self.shape == "own":
             shape = ctx.outlines.get(self.outline)
-            return f"{many}“{shape.name}”" if shape else tr("no outline yet")
+            return many + tr("“{name}”", name=shape.name) if shape else tr("no outline yet")
         where = (
             tr("{depth} deep", depth=number(self.depth, ctx))
             if face(self)
