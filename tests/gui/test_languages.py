@@ -131,6 +131,8 @@ def every_place(hands: Hands, samples: Sequence[str] = CARDS) -> Iterator[str]:
         hands.settle()
         yield f"crib, {tab}"
     window.go_to("machine")
+    hands.settle()
+    yield "no machine"
     hands.click(window.machine.start)
     hands.until(lambda: window.machine.link.there)
     hands.settle()
@@ -214,7 +216,12 @@ def test_nothing_is_cut_off(spoken: Hands) -> None:
         for widget in window.findChildren(QWidget):
             if not isinstance(widget, QLabel | QAbstractButton) or isinstance(widget, Elided) or not widget.isVisible():
                 continue
-            if not widget.text() or (isinstance(widget, QLabel) and widget.wordWrap()):
+            if not widget.text():
+                continue
+            if isinstance(widget, QLabel) and widget.wordWrap():
+                need = widget.heightForWidth(widget.width())
+                if widget.height() < need:
+                    cut.setdefault(f"{widget.text()!r}: {widget.height()} high of {need}", place)
                 continue
             need = widget.minimumSizeHint().width()
             if widget.width() < need:

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPo
 
 from bastler.app.drafting import hatch
 from bastler.app.theme import DAY, sans
-from bastler.language import tr
+from bastler.language import decimal, tr
 from bastler.lessons.drawing import Dimension, Point, PrintDrawing, PrintView, pieces
 
 POINT = 72.0 / 25.4
@@ -116,12 +116,12 @@ class DrawnPrint:
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.fillRect(laid.label.adjusted(1, 1, -1, -1), QColor(PAPER))
             painter.setFont(sans(LETTERS))
-            painter.drawText(laid.label, int(Qt.AlignmentFlag.AlignCenter), dim.words)
+            painter.drawText(laid.label, int(Qt.AlignmentFlag.AlignCenter), decimal(dim.words))
 
     # -- dimensions -------------------------------------------------------------------------------------------------
 
     def _lay(self, view: PrintView, dim: Dimension) -> _Laid:
-        wide = QFontMetricsF(sans(LETTERS)).horizontalAdvance(dim.words) + 6
+        wide = QFontMetricsF(sans(LETTERS)).horizontalAdvance(decimal(dim.words)) + 6
         high = LETTERS * 1.35
         a, b = self._to(view, dim.a), self._to(view, dim.b)
         off = dim.off * POINT

@@ -102,7 +102,6 @@ class MachinePlace(QWidget):
             )
         )
         words.setWordWrap(True)
-        words.setMinimumHeight(60)
         self.seed = NumberRow(tr("Its number: the same is the same machine, 0 hides nothing"), "mm", Kind.COUNT, 7)
         self.seed.field.setAccessibleName(tr("Seed of the stand-in"))
         self.seed.entered.connect(self._start)
@@ -117,7 +116,11 @@ class MachinePlace(QWidget):
             column.addWidget(widget)
         outer = QVBoxLayout(page)
         outer.addStretch(2)
-        outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
+        middle = QHBoxLayout()  # and not aligned: the height of its words is then that of its own width
+        middle.addStretch(1)
+        middle.addWidget(box)
+        middle.addStretch(1)
+        outer.addLayout(middle)
         outer.addStretch(3)
         self._outer = outer
         return page

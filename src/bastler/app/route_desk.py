@@ -16,6 +16,7 @@ from bastler.app.session import STOCK
 from bastler.app.tiles import Tile, TilePicker
 from bastler.app.window import Window
 from bastler.bounds import HOLDINGS
+from bastler.cutting.advice import MADE_OF
 from bastler.job import Job, JobFileError, edits, read_job, read_job_text
 from bastler.job.carrying import NotBrought, brought, excerpt, taken_up
 from bastler.job.files import LARGEST, glance, job_text
@@ -357,7 +358,7 @@ def _tool_words(tool: AnyTool) -> str:
     count = (
         tr("{flutes} inserts", flutes=tool.flutes)
         if tool.kind == "face-mill"
-        else tr("{flutes} flutes, {material}", flutes=tool.flutes, material=tool.material)
+        else tr("{flutes} flutes, {material}", flutes=tool.flutes, material=tr(MADE_OF[tool.material]))
     )
     return f"{tr(KIND_WORDS[tool.kind])}, {count}"
 

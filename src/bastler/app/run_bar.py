@@ -130,7 +130,7 @@ class RunBar(QWidget):
         }
         self.start.setText(words.get(mode, tr("Start all the same") if self._asked else tr("Start")))
         self.start.setEnabled(mode not in ("", "jogging"))
-        tint = {"running": ROLES.focus, "alarm": ROLES.stop, "off": ROLES.stop}.get(mode, ROLES.dark if left else ROLES.good)
+        tint = {"running": ROLES.focus, "alarm": ROLES.stop, "off": ROLES.stop}.get(mode, ROLES.strong if left else ROLES.good)
         disabled = f"QPushButton:disabled {{ background: {ROLES.hairline}; }}"
         dress(self.start, f"QPushButton {{ background: {tint}; padding: 0 4px; }} {disabled}")
         self.reset.setEnabled(mode in ("running", "held", "stopped", "alarm", "jogging"))

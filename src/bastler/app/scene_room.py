@@ -23,8 +23,6 @@ class SceneRoom(QWidget):
         """What stands in the place of the picture where there can be none."""
         return tr(NO_OPENGL)
 
-    """What stands in its place without OpenGL."""
-
     def __init__(self, render_after: int) -> None:
         super().__init__()
         self.scene: Any = None

@@ -34,6 +34,8 @@ if TYPE_CHECKING:
 log = logging.getLogger(__name__)
 STILL = 200
 """Milliseconds without a move after which the part is shown in full."""
+MAKING = 400
+"""Milliseconds without the part after which that is said."""
 LOAD_AFTER = 2500
 """Milliseconds after a proof in which nobody asked for the solid after which its toolkit is loaded."""
 LOOKS = {sayable("Full"): (1.0, True), sayable("See through"): (0.28, True), sayable("Edges"): (0.0, False)}
@@ -136,6 +138,10 @@ class SolidView(SceneRoom):
         self._load.setSingleShot(True)
         self._load.timeout.connect(self._load_toolkit)
         session.proof_changed.connect(self._load_soon)
+        self._making = QTimer(self)
+        self._making.setSingleShot(True)
+        self._making.setInterval(MAKING)
+        self._making.timeout.connect(lambda: self.touch_bar.say_making(making=not self.shown))
         self._still = QTimer(self)
         self._still.setSingleShot(True)
         self._still.timeout.connect(self.ask)
@@ -161,6 +167,8 @@ class SolidView(SceneRoom):
         if not self.scene or not self.isVisible() or proof is None:
             return
         self.shown = False
+        if not self._making.isActive():
+            self._making.start()
         self._dress()
         if isinstance(proof.around, Flat):
             stock, share = proof.around.stock, self.section.value() / 100.0
@@ -266,6 +274,8 @@ class SolidView(SceneRoom):
             return
         mesh, others = found
         self.shown = True
+        self._making.stop()
+        self.touch_bar.say_making(making=False)
         self.scene.show_part(mesh)
         self.scene.show_others(others)
         self._tool_moved()

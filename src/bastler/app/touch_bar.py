@@ -23,6 +23,7 @@ UNDER = ("#CDBFE6", "#A992D6", "#8262C2", "#5F3EA6", "#3E2380")
 RIGHT = "#CED4D8"
 """So much over the finished part, so much below it, from the first step on; and as it is to be."""
 
+MAKING = sayable("The part is being made …")
 NOTHING = sayable("Touch a face: where it is, how far it is from the finished part, and which line made it.")
 
 
@@ -98,6 +99,11 @@ class TouchBar(QFrame):
         self.words.setText(tr(NOTHING))
         for button in (self.to_move, self.measure, self.close_button):
             button.hide()
+
+    def say_making(self, *, making: bool) -> None:
+        """The part is not there yet, and takes a while; or it is."""
+        if self.touch is None:
+            self.words.setText(tr(MAKING if making else NOTHING))
 
     def _go(self) -> None:
         if self.touch is not None:
