@@ -31,7 +31,7 @@ soak: setup
 	BASTLER_TIMES=6 .venv/bin/python -m pytest -n 2 tests --ignore=tests/gui
 
 shots: setup
-	@tools/on-a-display.sh .venv/bin/bastler shots docs/screenshots
+	@BASTLER_LANGUAGE=en tools/on-a-display.sh .venv/bin/bastler shots docs/screenshots
 
 # The catalogues of other languages, brought up to date with the texts in the source.
 words: setup

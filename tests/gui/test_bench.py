@@ -284,6 +284,26 @@ def test_the_solid_shows_the_part_in_blue_and_metal(demo: Hands) -> None:
     window.path.repaint()
 
 
+def test_the_solid_of_another_job_is_looked_at_from_the_start(demo: Hands) -> None:
+    """Also where it stays in view, and is a twentieth as large: a part in inches after one in millimetres is no dot."""
+    window = demo.window
+    demo.press(KEY.Key_2, CTRL)
+    demo.until(lambda: window.solid.shown)
+    window.session.seek(40.0)  # one that is still to come when the next job is opened
+    window.open_choice("sample:bearing-cap")
+    assert window.current_view == "solid", "the view stays"
+    assert not window.solid.shown
+    demo.proved()
+    demo.until(lambda: window.solid.shown)
+    camera = window.solid.scene.renderer.GetActiveCamera()
+    seen = camera.GetDistance(), camera.GetFocalPoint()
+    window.solid.look("Iso")
+    assert seen[0] == pytest.approx(camera.GetDistance(), rel=1e-3)
+    assert seen[1] == pytest.approx(camera.GetFocalPoint(), abs=1e-3)
+    assert seen[0] < 40
+    demo.press(KEY.Key_1, CTRL)
+
+
 def test_the_board_is_picked_from_by_keys_and_closed(demo: Hands) -> None:
     window = demo.window
     demo.press(KEY.Key_Insert)

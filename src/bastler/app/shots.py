@@ -12,6 +12,8 @@ from pathlib import Path
 from PyQt6.QtCore import QEventLoop, QTimer
 from PyQt6.sip import voidptr
 
+from bastler.language import of_the_shell, speak
+
 LONGEST = 60.0
 
 
@@ -20,6 +22,7 @@ def take_shots(folder: Path) -> int:
     if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
         print("bastler: pictures need a display. `make shots` starts a virtual one.", file=sys.stderr)
         return 2
+    speak(of_the_shell())  # whatever the settings say of whoever takes them
     with tempfile.TemporaryDirectory() as own:
         os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = os.environ["XDG_DATA_HOME"] = own
         _take(folder)
@@ -117,6 +120,7 @@ def _board(window) -> None:  # type: ignore[no-untyped-def]
 def _turned_over(window) -> None:  # type: ignore[no-untyped-def]
     window.take_colours("day")
     window.open_choice("sample:bearing-cap")
+    window.view("sheet")
     window.session.select("holding:h2")
     window.questions.take_focus("holding:h2.grip")
 

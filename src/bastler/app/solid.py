@@ -365,7 +365,9 @@ class SolidView(SceneRoom):
             self._render_timer.start()
 
     def other_job(self) -> None:
-        """The next picture is looked at from the start."""
+        """The next picture is looked at from the start; one of the job before that is still to come is none."""
+        self.session.core.leave("solid")
+        self.shown = False
         self._fresh_view = True
         self.section.setValue(0)
 
