@@ -1,4 +1,6 @@
-# Each target sets up what is missing first.
+# Each target sets up what is missing first. Modules are kept compiled, whatever the surroundings say: else every process that is
+# begun, and the tests begin hundreds, compiles all of them once more.
+unexport PYTHONDONTWRITEBYTECODE
 .PHONY: setup demo test bench shots soak lint words wheel deb installed
 
 setup:
