@@ -38,6 +38,8 @@ from bastler.units import ExpressionError, Kind, evaluate, number_text, with_uni
 from conftest import BASE
 from gathering import HERE, Text, parsed, texts
 
+PERCENT = re.compile(r"%(?:\(\w+\))?[srd]\b")
+"""A place of a value in what a library says."""
 OTHERS = [name for name in language.LANGUAGES if name != language.ENGLISH]
 
 
@@ -88,6 +90,7 @@ def test_what_is_left_out_of_a_sentence_is_left_out_on_purpose(name: str) -> Non
     for key, message in translated(name).items():
         for one, said in zip(forms(message.id), forms(message.string), strict=True):
             assert values_in(one) == values_in(said), f"{key}: {said}"
+            assert sorted(PERCENT.findall(one)) == sorted(PERCENT.findall(said)), f"{key}: {said}"
 
 
 @pytest.mark.parametrize("name", OTHERS)

@@ -466,3 +466,13 @@ def test_the_next_start_is_as_the_last_one_was_left(hands: Hands, core: Core) ->
     finally:
         again.close()
         again.deleteLater()
+
+
+def test_the_title_says_which_job_it_is(hands: Hands) -> None:
+    window = hands.window
+    assert window.windowTitle() == "Bastler"
+    hands.opened("winch-base")
+    assert window.windowTitle() == "Winch base – Bastler"
+    window.session.answer("job.name", "Cap")
+    hands.settle()
+    assert window.windowTitle() == "Cap – Bastler"

@@ -18,7 +18,7 @@ import marking
 from bastler import language
 from bastler.app.core import Core
 from bastler.app.labels import Elided
-from bastler.app.lines_rows import BlanksRow, ContoursRow, MovesRow
+from bastler.app.lines_rows import BlanksRow, ContoursRow, LinesRow, MovesRow
 from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
 from bastler.app.rows import NameRow, NumbersRow
@@ -412,6 +412,44 @@ def test_free_moves_are_typed_in_english_or_in_the_language(spoken: Hands) -> No
     row.text.selectAll()
     spoken.type("x 1, 2")
     assert row.reason()
+
+
+ODD = (
+    ",", ";;", "below", "2 below", ", below", "circle", "hollow", "hollow hollow circle 1, 2, 3", "outline", "circle 1e400, 1, 1",
+    "circle nan, 1, 1", "rectangle 1, 2, 3, 4, R", "circle 1, 2, 3, -1 below", "feed", "rapid ,", "feed 1e999 0", "feed 1 2 nan",
+    "G54", "G54, 1e999, 0", "1, 2, 3, 4, 5", "1/0, 2", "((((1, 2", "12\u00a0, 3", "\u0661, 2", "x" * 300, "=", "a=",
+    "steel-mild, 1e999",
+)  # fmt: skip
+"""What no list is: at most said, and never more than that."""
+
+
+@pytest.mark.parametrize(
+    ("sample", "kind", "field"),
+    [("pawl-plate", "free-pocket", "islands"), ("drum-spindle", "free-moves", "moves"), ("winch-base", "drilling", "points")],
+)
+def test_odd_lines_in_a_list_are_said_and_change_nothing(spoken: Hands, sample: str, kind: str, field: str) -> None:
+    window, session = spoken.window, spoken.window.session
+    spoken.opened(sample)
+    job, ident = edits.step_added(session.job, kind, session.job.steps[-1].id)
+    session.edit(job, "Add a step")
+    session.select(ident)
+    spoken.settle()
+    row = next((r for address, r in window.questions.rows.items() if isinstance(r, LinesRow) and address.endswith(field)), None)
+    if row is None:  # a pattern of another kind: its points are typed
+        window.questions.rows[f"step:{ident}.pattern"]._new_pattern("points")
+        spoken.settle()
+        row = next(r for address, r in window.questions.rows.items() if isinstance(r, LinesRow) and address.endswith(field))
+    before = edits.at(session.job, row.address)[0]
+    row.take_focus()
+    for line in ODD:
+        row.text.selectAll()
+        row.text.insertPlainText(line)
+        struct, name = edits.at(session.job, row.address)
+        assert row.reason() or getattr(struct, name) != getattr(before, name) or not row.text.toPlainText().strip(), line
+        for value in str(getattr(struct, name)).replace("(", " ").split():
+            assert "inf" not in value.lower(), line
+            assert "nan" not in value.lower(), line
+    spoken.settle()
 
 
 def test_what_fills_a_blank_stands_as_it_was_written(spoken: Hands) -> None:

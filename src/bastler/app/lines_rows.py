@@ -107,7 +107,10 @@ class LinesRow(Row):
             if not line.strip():
                 continue
             try:
-                found.append(self.read(self.parts_of(pointed(line))))
+                parts = self.parts_of(pointed(line))
+                if not parts:  # nothing but commas
+                    raise ValueError(line)
+                found.append(self.read(parts))
             except (ExpressionError, ValueError):
                 self._reason = tr("Line {k}: {hint}", k=k, hint=tr(self.HINT))
                 break
@@ -214,8 +217,8 @@ class ContoursRow(LinesRow):
         found: dict[str, Any] = {}
         number, _, last = parts[-1].rpartition(" ")
         if is_word(last, BELOW):
-            parts = parts[:-1]
-            found["below"] = self.number(number or parts.pop())
+            *parts, amount = (*parts[:-1], *filter(None, [number])) or ("",)
+            found["below"] = self.number(amount)
         word, parts = _first_word(parts)
         if is_word(word, HOLLOW):
             found["role"] = "hollow"

@@ -109,6 +109,11 @@ class MainWindow(Window):
         if hints is not None:
             hints.colorSchemeChanged.connect(self._wear)
 
+    def _entitle(self) -> None:
+        """The desktop tells two windows apart by their jobs."""
+        name = self.session.job.name.strip() if self.session.has_job else ""
+        self.setWindowTitle(f"{name} – Bastler" if name else "Bastler")
+
     # -- on the screen ----------------------------------------------------------------------------------------------
 
     def open_up(self) -> None:
@@ -423,6 +428,7 @@ class MainWindow(Window):
             keeper.refused.connect(self.show_alarm)
         self.program.output.wants_print.connect(self.show_print)
         session.job_changed.connect(self._print_of_job)
+        session.job_changed.connect(self._entitle)
         session.said.connect(self.say)
         session.explanation_wanted.connect(self.explain)
         session.focus_changed.connect(self._explain_on)
