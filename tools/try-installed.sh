@@ -21,7 +21,7 @@ try() { # with the folder of the command
     alone "$1" $cut bastler prove base.bastler
     alone "$1" bastler post base.bastler -o base.nc
     alone "$1" bastler sheet base.bastler -o base.pdf
-    alone "$1" env BASTLER_LANGUAGE=de bastler prove base.bastler | grep -q "^Geprüft"
+    alone "$1" env BASTLER_LANGUAGE=de bastler prove base.bastler | grep "^Geprüft" > /dev/null
     alone "$1" bastler manual > "$place/home/bastler.1"
     [ "$(head -c 4 "$place/home/base.pdf")" = "%PDF" ]
     grep -q "^M30" "$place/home/base.nc"
@@ -57,11 +57,11 @@ deb=${1:-$(tools/make-deb.sh)}
 if [ "$(id -u)" = 0 ] && ! dpkg-query -W bastler > /dev/null 2>&1; then
     dpkg -i "$deb" > /dev/null
     try /usr/bin
-    dpkg-deb -c "$deb" | grep -q man1/bastler.1.gz # a system may leave manual pages out
+    dpkg-deb -c "$deb" | grep man1/bastler.1.gz > /dev/null # all of it read; a system may leave manual pages out
     dpkg -r bastler > /dev/null
     [ ! -e /usr/bin/bastler ] && [ ! -e /usr/lib/bastler ]
     echo "Installed, tried, removed."
 else
-    dpkg-deb -c "$deb" | grep -q ./usr/bin/bastler
+    dpkg-deb -c "$deb" | grep ./usr/bin/bastler > /dev/null
     echo "Only looked into: installing needs root."
 fi

@@ -21,7 +21,7 @@ from bastler.app.labels import Elided
 from bastler.app.lines_rows import BlanksRow, ContoursRow, LinesRow, MovesRow
 from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
-from bastler.app.rows import NameRow, NumbersRow
+from bastler.app.rows import NameRow, NumbersRow, PickRow
 from bastler.job import edits, write_job
 from bastler.live.child import PROGRAM
 from bastler.steps import Contour, FreeMove, FreePocket
@@ -436,7 +436,9 @@ def test_odd_lines_in_a_list_are_said_and_change_nothing(spoken: Hands, sample: 
     spoken.settle()
     row = next((r for address, r in window.questions.rows.items() if isinstance(r, LinesRow) and address.endswith(field)), None)
     if row is None:  # a pattern of another kind: its points are typed
-        window.questions.rows[f"step:{ident}.pattern"]._new_pattern("points")
+        pick = window.questions.rows[f"step:{ident}.pattern"]
+        assert isinstance(pick, PickRow)
+        pick._new_pattern("points")
         spoken.settle()
         row = next(r for address, r in window.questions.rows.items() if isinstance(r, LinesRow) and address.endswith(field))
     before = edits.at(session.job, row.address)[0]
