@@ -75,6 +75,15 @@ def opened(language_: str, cores: dict[str, Core], qtbot) -> Iterator[Hands]:
     QTest.qWait(10)
 
 
+def added(hands: Hands, kind: str) -> str:
+    """A step behind all others, selected; gives its id."""
+    session = hands.window.session
+    job, ident = edits.step_added(session.job, kind, session.job.steps[-1].id)
+    session.edit(job, "Add a step")
+    session.select(ident)
+    return ident
+
+
 @pytest.fixture
 def marked(cores: dict[str, Core], qtbot) -> Iterator[Hands]:
     yield from opened("marked", cores, qtbot)
@@ -305,9 +314,7 @@ def test_distances_mean_the_same_to_whoever_opens_the_job(spoken: Hands, typed: 
     """A comma that is a decimal sign here is no comma between two of them elsewhere."""
     window, session = spoken.window, spoken.window.session
     spoken.opened("drum-spindle")
-    job, ident = edits.step_added(session.job, "groove", session.job.steps[-1].id)
-    session.edit(job, "Add a step")
-    session.select(ident)
+    ident = added(spoken, "groove")
     session.answer(f"step:{ident}.count", 3)
     session.answer(f"step:{ident}.apart", "own")
     spoken.settle()
@@ -392,9 +399,7 @@ def test_islands_are_typed_in_english_or_in_the_language_and_read_again_as_they_
 def test_free_moves_are_typed_in_english_or_in_the_language(spoken: Hands) -> None:
     window, session = spoken.window, spoken.window.session
     spoken.opened("drum-spindle")
-    job, ident = edits.step_added(session.job, "free-moves", session.job.steps[-1].id)
-    session.edit(job, "Add a step")
-    session.select(ident)
+    ident = added(spoken, "free-moves")
     spoken.settle()
     row = window.questions.rows[f"step:{ident}.moves"]
     assert isinstance(row, MovesRow)
@@ -430,9 +435,7 @@ ODD = (
 def test_odd_lines_in_a_list_are_said_and_change_nothing(spoken: Hands, sample: str, kind: str, field: str) -> None:
     window, session = spoken.window, spoken.window.session
     spoken.opened(sample)
-    job, ident = edits.step_added(session.job, kind, session.job.steps[-1].id)
-    session.edit(job, "Add a step")
-    session.select(ident)
+    ident = added(spoken, kind)
     spoken.settle()
     row = next((r for address, r in window.questions.rows.items() if isinstance(r, LinesRow) and address.endswith(field)), None)
     if row is None:  # a pattern of another kind: its points are typed
@@ -458,9 +461,7 @@ def test_what_fills_a_blank_stands_as_it_was_written(spoken: Hands) -> None:
     """A comma between words is no comma of a list: shown, and typed on, it stays."""
     window, session = spoken.window, spoken.window.session
     spoken.opened("winch-base")
-    job, ident = edits.step_added(session.job, "own-lines", session.job.steps[-1].id)
-    session.edit(job, "Add a step")
-    session.select(ident)
+    ident = added(spoken, "own-lines")
     session.answer(f"step:{ident}.lines", ("({text})",))
     session.answer(f"step:{ident}.blanks", (Blank("text", "BASE, LEFT"),))
     spoken.settle()

@@ -203,7 +203,7 @@ class ContoursRow(LinesRow):
         words += f"{tr(FORMS[entry.form])} "
         if entry.form == "outline":
             outline = self.session.job.outline(entry.outline)
-            words += f"{outline.name if outline else entry.outline}"
+            words += outline.name if outline else entry.outline
         else:
             sizes = (entry.diameter,) if entry.form == "circle" else (entry.length, entry.width)
             words += ", ".join(self.shown(v) for v in (entry.x, entry.y, *sizes))
@@ -217,8 +217,8 @@ class ContoursRow(LinesRow):
         found: dict[str, Any] = {}
         number, _, last = parts[-1].rpartition(" ")
         if is_word(last, BELOW):
-            *parts, amount = (*parts[:-1], *filter(None, [number])) or ("",)
-            found["below"] = self.number(amount)
+            parts = [*parts[:-1], number] if number else parts[:-1]
+            found["below"] = self.number(parts.pop() if parts else "")
         word, parts = _first_word(parts)
         if is_word(word, HOLLOW):
             found["role"] = "hollow"
