@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.job.samples import sample
 from bastler.nc import Control, read
 from bastler.post import Program
@@ -47,7 +47,7 @@ def test_edit_to_proof(name: str, benchmark, warm: Prover) -> None:  # type: ign
     job, turn = six_steps(), iter(values)
 
     def once() -> None:
-        assert warm.prove(plan(edits.answered(job, address, next(turn)))) is not None
+        assert warm.prove(plan(answering.answered(job, address, next(turn)))) is not None
 
     benchmark.pedantic(once, rounds=40, warmup_rounds=2)
 
@@ -72,7 +72,7 @@ def test_edit_to_proof_as_in_the_window(name: str, benchmark) -> None:  # type: 
     prover.prove(known)
 
     def once() -> None:
-        assert prover.prove(plan(edits.answered(job, address, next(turn)), known)) is not None
+        assert prover.prove(plan(answering.answered(job, address, next(turn)), known)) is not None
 
     benchmark.pedantic(once, rounds=40, warmup_rounds=2)
 

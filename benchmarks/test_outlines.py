@@ -7,7 +7,7 @@ import math
 import msgspec
 import pytest
 
-from bastler.job import edits, new_job, plan
+from bastler.job import answering, new_job, plan
 from bastler.motion import rings
 from bastler.shapes import Arc, PlanOutline, PlanSegment, draw, region
 from bastler.shapes.region import Loop, offset_region, region_of
@@ -88,7 +88,7 @@ def test_a_pocket_of_200_segments_with_10_islands(benchmark) -> None:  # type: i
 
     def once() -> None:
         forget()  # what is remembered of the regions: this is a plan from nothing
-        assert plan(edits.answered(job, "step:p.depth", next(depths))).step("p").stages
+        assert plan(answering.answered(job, "step:p.depth", next(depths))).step("p").stages
 
     benchmark.pedantic(once, rounds=20, warmup_rounds=1)
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from bastler.ask import questions_of
-from bastler.job import Job, crib_edits, edits, new_job, outline_edits, plan, read_job_text
+from bastler.job import Job, answering, crib_edits, edits, new_job, outline_edits, plan, read_job_text
 from bastler.job.files import job_text
 from bastler.job.forms import CardForm, DialectForm, MaterialForm
 from bastler.job.samples import sample, sample_names
@@ -73,7 +73,7 @@ def _owners(job: Job) -> list[str]:
 def _answer(draw: random.Random, job: Job) -> tuple[Job, str]:
     """Any field of anything gets any value that its field would take."""
     owner = draw.choice(_owners(job))
-    struct, _ = edits.at(job, f"{owner}.__class__")
+    struct, _ = answering.at(job, f"{owner}.__class__")
     questions = list(questions_of(type(struct)))
     if not questions:
         return job, "nothing to answer"
@@ -96,8 +96,8 @@ def _answer(draw: random.Random, job: Job) -> tuple[Job, str]:
     else:
         value = draw.choice(WORDS)
     try:
-        return edits.answered(job, f"{owner}.{question.name}", value), f"{owner}.{question.name} = {value!r}"
-    except edits.UnfitAnswer as error:  # what the field cannot hold is never typed
+        return answering.answered(job, f"{owner}.{question.name}", value), f"{owner}.{question.name} = {value!r}"
+    except answering.UnfitAnswer as error:  # what the field cannot hold is never typed
         return job, f"{owner}.{question.name} refuses {value!r}: {error}"
 
 
@@ -178,7 +178,7 @@ def _outline(draw: random.Random, job: Job) -> tuple[Job, str]:
         changed = outline_edits.removed(outline, at)
     else:
         changed = outline_edits.become(outline, at, kind)
-    return edits.outline_given(job, changed), f"{what} {kind} at {at} of {outline.id}"
+    return answering.outline_given(job, changed), f"{what} {kind} at {at} of {outline.id}"
 
 
 def _shop(draw: random.Random, job: Job) -> tuple[Job, str]:
@@ -194,8 +194,8 @@ def _shop(draw: random.Random, job: Job) -> tuple[Job, str]:
         if question.out_of_bounds(value):
             return job, "out of bounds"
     try:
-        return edits.answered(job, f"{what}:{ident}.{question.name}", value), f"{what}:{ident}.{question.name} = {value!r}"
-    except edits.UnfitAnswer as error:
+        return answering.answered(job, f"{what}:{ident}.{question.name}", value), f"{what}:{ident}.{question.name} = {value!r}"
+    except answering.UnfitAnswer as error:
         return job, f"{what}.{question.name} refuses {value!r}: {error}"
 
 

@@ -19,7 +19,7 @@ from hypothesis import strategies as st
 os.environ["BASTLER_LANGUAGE"] = "en"  # whatever the machine speaks: before anything of ours is loaded
 
 from bastler.ask import questions_of
-from bastler.job import ChuckHolding, Job, edits, new_job, plan
+from bastler.job import ChuckHolding, Job, answering, edits, new_job, plan
 from bastler.job.samples import sample, sample_names
 from bastler.live import line
 from bastler.nc import Control
@@ -146,8 +146,8 @@ def with_step(job: Job, kind: str, after: str) -> tuple[Job, str]:
     for needed in NEEDS.get(kind, ()):
         job, after = edits.step_added(job, needed, after)
         if kind in DRILLS:
-            job = edits.answered(job, f"step:{after}.diameter", DRILLS[kind][job.unit])
-            job = edits.answered(job, f"step:{after}.depth", round(0.6 * job.stock.size_z, 2))
+            job = answering.answered(job, f"step:{after}.diameter", DRILLS[kind][job.unit])
+            job = answering.answered(job, f"step:{after}.depth", round(0.6 * job.stock.size_z, 2))
     job, ident = edits.step_added(job, kind, after)
     return (edits.pattern_for(job, ident, "points"), ident) if kind == "boring" else (job, ident)
 
@@ -159,7 +159,7 @@ def slipped(data: st.DataObject, job: Job, owners: list[str]) -> Job:
     """A job with any number in one or two of its owners' fields, as far as their own bounds let it be typed."""
     for _ in range(data.draw(st.integers(1, 2))):
         owner = data.draw(st.sampled_from(owners))
-        struct, _ = edits.at(job, f"{owner}.__class__")
+        struct, _ = answering.at(job, f"{owner}.__class__")
         numbers = [q for q in questions_of(type(struct)) if q.kind is not None]
         if not numbers:  # places one by one have none
             continue
@@ -167,7 +167,7 @@ def slipped(data: st.DataObject, job: Job, owners: list[str]) -> Job:
         value = data.draw(st.sampled_from(SLIPS)) * data.draw(st.sampled_from([1.0, -1.0]))
         value = int(value) if question.kind is not None and question.kind.value == "count" else value
         assume(not question.out_of_bounds(value))
-        job = edits.answered(job, f"{owner}.{question.name}", value)
+        job = answering.answered(job, f"{owner}.{question.name}", value)
     return job
 
 

@@ -24,7 +24,7 @@ from bastler.cutting import (
     thinning,
     torque,
 )
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.post import post
 from bastler.shapes import PointsPattern
 from bastler.steps import Drilling, Facing, RectangularPocket
@@ -103,8 +103,8 @@ def pocketed(**setup: Any) -> Job:
 
 
 def test_the_slider_moves_all_that_is_proposed_and_nothing_that_was_typed() -> None:
-    typed = edits.answered(pocketed(pace=0.0), "step:p.vf", 333.0)
-    careful, brisk = (plan(edits.answered(typed, "stock.pace", p)) for p in (0.0, 100.0))
+    typed = answering.answered(pocketed(pace=0.0), "step:p.vf", 333.0)
+    careful, brisk = (plan(answering.answered(typed, "stock.pace", p)) for p in (0.0, 100.0))
     for step in ("f", "p"):
         assert careful.step(step).filled.vc < brisk.step(step).filled.vc
     assert careful.step("f").filled.vf < brisk.step("f").filled.vf
@@ -114,16 +114,16 @@ def test_the_slider_moves_all_that_is_proposed_and_nothing_that_was_typed() -> N
 def test_experience_of_a_tool_is_used_in_its_material_only() -> None:
     job = pocketed()
     tool = plan(job).step("p").stages[0].tool.id
-    told = edits.answered(job, f"tool:{tool}.experience", (Experience("aluminium", 111.0, 0.05, "the old hand"),))
+    told = answering.answered(job, f"tool:{tool}.experience", (Experience("aluminium", 111.0, 0.05, "the old hand"),))
     full = plan(told).step("p").filled
     assert (full.vc, full.fz) == (111.0, 0.05)
     assert "the old hand" in full.sources(plan(told).first.ctx)["vc"]
-    assert plan(edits.answered(told, "stock.material", "brass")).step("p").filled.vc != 111.0
+    assert plan(answering.answered(told, "stock.material", "brass")).step("p").filled.vc != 111.0
 
 
 def test_a_narrow_cut_may_feed_faster() -> None:
     job = pocketed()
-    wide, narrow = (plan(edits.answered(job, "step:p.ae", ae)).step("p").filled for ae in (3.0, 0.6))
+    wide, narrow = (plan(answering.answered(job, "step:p.ae", ae)).step("p").filled for ae in (3.0, 0.6))
     assert narrow.fz > wide.fz
     assert "thin" in narrow.sources(plan(job).first.ctx)["fz"]
 
@@ -158,21 +158,21 @@ def test_a_drill_says_its_thrust() -> None:
 
 
 def test_at_low_speeds_the_torque_is_the_limit_of_what_is_proposed_and_of_what_is_proved() -> None:
-    weak = edits.answered(pocketed(material="steel-alloy"), "card:mill-600.torque", 6.0)
-    free, held = plan(edits.answered(weak, "card:mill-600.torque", 0.0)), plan(weak)
+    weak = answering.answered(pocketed(material="steel-alloy"), "card:mill-600.torque", 6.0)
+    free, held = plan(answering.answered(weak, "card:mill-600.torque", 0.0)), plan(weak)
     assert held.step("f").filled.ap < free.step("f").filled.ap
     assert "of 6 Nm" in " ".join(text for _, text in held.step("f").filled.says(held.first.ctx))
     assert not codes(proof_of(weak, 0.4), "stop")
-    typed = edits.answered(weak, "step:f.ap", 1.0)
-    typed = edits.answered(edits.answered(typed, "step:f.n", 400.0), "step:f.vf", 700.0)
+    typed = answering.answered(weak, "step:f.ap", 1.0)
+    typed = answering.answered(answering.answered(typed, "step:f.n", 400.0), "step:f.vf", 700.0)
     assert "over-torque" in codes(proof_of(typed, 0.4))
 
 
 def test_a_tool_that_may_not_turn_faster_is_held_back_and_found() -> None:
     job = pocketed()
     tool = plan(job).step("f").stages[0].tool
-    slow = edits.answered(job, f"tool:{tool.id}.most_speed", 900.0)
+    slow = answering.answered(job, f"tool:{tool.id}.most_speed", 900.0)
     assert plan(slow).step("f").filled.n == 900.0
-    hits = [r for r in proof_of(edits.answered(slow, "step:f.n", 1500.0), 0.4).remarks if r.code == "over-speed"]
+    hits = [r for r in proof_of(answering.answered(slow, "step:f.n", 1500.0), 0.4).remarks if r.code == "over-speed"]
     assert hits
     assert tool.name in hits[0].text

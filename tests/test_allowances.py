@@ -9,7 +9,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.samples import sample, sample_names
 from bastler.proof import Remark, TurnProof, prove_job
 from bastler.shapes import TurnedOutline
@@ -106,8 +106,8 @@ def test_samples_leave_nothing(name: str) -> None:
 @pytest.mark.parametrize("leave", [0.0, 0.01, 5.0, 80.0, 99_999.0])
 @pytest.mark.parametrize("compensation", ["computed", "control"])
 def test_whatever_is_left_it_plans_and_says_so(name: str, ident: str, leave: float, compensation: str) -> None:
-    job = edits.answered(sample(name), f"step:{ident}.leave_d", leave)
-    proof = proved(edits.answered(job, f"step:{ident}.compensation", compensation))
+    job = answering.answered(sample(name), f"step:{ident}.leave_d", leave)
+    proof = proved(answering.answered(job, f"step:{ident}.compensation", compensation))
     assert bool(said(proof)) == (leave > 0), [r.text for r in proof.remarks]
 
 

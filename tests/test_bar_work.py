@@ -8,7 +8,7 @@ import msgspec
 import pytest
 
 from bastler.bounds import BAR_PARTS
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.nc import read
 from bastler.post import Program, made, post
 from bastler.post.by_hand import edits_of
@@ -109,7 +109,7 @@ def test_the_count_is_exact(bar: float) -> None:
 
 
 def test_a_long_bar_of_thin_parts_has_a_bound() -> None:
-    job = edits.answered(edits.answered(from_bar(bar=30_000.0), "stock.finished", 2.0), "step:n.parts", None)
+    job = answering.answered(answering.answered(from_bar(bar=30_000.0), "stock.finished", 2.0), "step:n.parts", None)
     step = plan(job).steps[-1].filled
     assert isinstance(step, NextPart)
     assert step.parts == BAR_PARTS.most
@@ -172,9 +172,9 @@ def test_a_bar_that_is_cut_into_is_seen() -> None:
 
 
 def test_an_edge_broken_behind_the_blade_is_the_next_parts_front() -> None:
-    job = edits.answered(from_bar("stop"), "step:p.break_behind", 0.5)
+    job = answering.answered(from_bar("stop"), "step:p.break_behind", 0.5)
     assert proved(job).verdict == "proved", "what is broken there is faced off with the allowance"
-    thin = edits.answered(job, "step:p.break_behind", 3.0)
+    thin = answering.answered(job, "step:p.break_behind", 3.0)
     assert "bar-cut" in codes(proved(thin), "stop")
 
 
@@ -212,7 +212,7 @@ def test_it_says_what_it_needs() -> None:
     assert "brings the bar" in why(turned(FACE, OFF, NextPart(id="n"), TurnFacing(id="g")))
     tail = TailstockCentre(id="t", way="in")
     assert "Tailstock" in tail.title or tail.title
-    bare = edits.answered(from_bar("stop"), "step:n.tool", "c80-08")
+    bare = answering.answered(from_bar("stop"), "step:n.tool", "c80-08")
     assert "no bar stop" in why(bare)
 
 
@@ -230,7 +230,7 @@ def test_an_edit_of_a_bar_is_proved_as_from_nothing() -> None:
     prover, job = Prover(), from_bar("stop")
     prover.prove(plan(job))
     for address, value in (("step:p.edge_break", 0.8), ("step:n.bar", 900.0), ("stock.over_front", 1.5)):
-        job = edits.answered(job, address, value)
+        job = answering.answered(job, address, value)
         again, fresh = prover.prove(plan(job)), Prover().prove(plan(job))
         assert again is not None
         assert fresh is not None

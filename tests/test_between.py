@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.post import post
 from bastler.steps import Facing, OutOfTheWay, OwnLines, RectangularPocket, Step, Stop, Wait
 from conftest import codes, job_of, proof_of
@@ -92,6 +92,6 @@ def test_what_cannot_stand_between_is_said(step: Step, field: str, is_open: bool
 
 
 def test_an_older_machine_stops_too() -> None:
-    job = edits.answered(job_of(Facing(id="f"), Stop(id="s")), "job.machine", "mill-old")
+    job = answering.answered(job_of(Facing(id="f"), Stop(id="s")), "job.machine", "mill-old")
     assert "M0" in post(plan(job).first).text
     assert proof_of(job, 0.4).proved

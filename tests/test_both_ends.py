@@ -11,7 +11,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.chuck import ChuckHolding
 from bastler.proof import prove_whole
 from bastler.shapes import draw
@@ -73,14 +73,14 @@ def test_without_going_over_the_line_a_ridge_is_told() -> None:
 def test_the_line_is_proposed_where_the_part_is_largest_and_moves_along_with_it() -> None:
     planned = plan(both(pin()))
     assert [done.filled.line_z for done in planned.holdings[0].steps[1:]] == [-37.5, -37.5]  # type: ignore[attr-defined]
-    moved = plan(edits.answered(both(pin()), "outline:o.segments.4.z", -41.0))
+    moved = plan(answering.answered(both(pin()), "outline:o.segments.4.z", -41.0))
     assert moved.holdings[0].steps[1].filled.line_z == -35.5  # type: ignore[attr-defined]
 
 
 def test_a_ball_from_both_sides_is_a_ball() -> None:
     job = both(knob(), long=60.0)
     for ident in ("r", "e", "q", "d"):
-        job = edits.answered(job, f"step:{ident}.line_z", -20.0)
+        job = answering.answered(job, f"step:{ident}.line_z", -20.0)
     whole = draw(knob())
     ahead, behind = in_front(whole, -20.0), from_behind(whole, -20.0, 60.0)
     for drawn, middle in ((ahead, -20.0), (behind, -40.0)):
@@ -95,9 +95,9 @@ def test_it_says_where_it_cannot_be() -> None:
         return plan(job).holdings[place].steps[step].troubles[0].text
 
     job = both(pin())
-    assert "part turned round" in why(edits.answered(job, "step:r.part", "behind"))
-    assert "Nothing of the outline" in why(edits.answered(job, "step:r.line_z", 5.0))
-    assert "Nothing of the outline" in why(edits.answered(job, "step:q.line_z", -90.0), 1)
+    assert "part turned round" in why(answering.answered(job, "step:r.part", "behind"))
+    assert "Nothing of the outline" in why(answering.answered(job, "step:r.line_z", 5.0))
+    assert "Nothing of the outline" in why(answering.answered(job, "step:q.line_z", -90.0), 1)
 
 
 def test_parting_keeps_every_piece_and_mirrors_it() -> None:

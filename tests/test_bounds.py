@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from bastler.bounds import BLOCKS, IN_A_BLOCK, POSITIONS, Bound
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.nc import Stopped, read
 from bastler.post import Program
 from bastler.proof import Prover, prove_job, scene_of
@@ -64,7 +64,7 @@ def test_the_shortest_way_over_many_places_takes_a_plainer_way_and_no_memory() -
 
 def test_a_book_to_engrave() -> None:
     job, step = edits.step_added(MILL, "engraving", "f")
-    assert "80 is the most" in said(edits.answered(job, f"step:{step}.text", "AB" * 500_000))
+    assert "80 is the most" in said(answering.answered(job, f"step:{step}.text", "AB" * 500_000))
 
 
 def test_more_steps_than_a_holding_has() -> None:

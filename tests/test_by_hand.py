@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from bastler.bounds import HAND_EDITS
 from bastler.cli import main
-from bastler.job import Job, JobFileError, edits, plan, read_job, write_job
+from bastler.job import Job, JobFileError, answering, edits, plan, read_job, write_job
 from bastler.job.by_hand import HandEdit
 from bastler.job.files import job_text, read_job_text
 from bastler.job.samples import sample
@@ -150,7 +150,7 @@ def _depth(line: str) -> float:
 def test_an_edit_stays_where_answers_elsewhere_change() -> None:
     job = _deeper(job_of(*POCKETS))
     (edit,) = job.by_hand
-    other = edits.answered(job, "step:a.name", "Skim")
+    other = answering.answered(job, "step:a.name", "Skim")
     assert edit.now[0] in text_of(other)
     assert plan(other).job.by_hand == job.by_hand
     more = edits.step_added(job, "rectangular-pocket", "a")[0]
@@ -161,7 +161,7 @@ def test_an_edit_stays_where_answers_elsewhere_change() -> None:
 def test_an_edit_that_does_not_fit_is_told_and_can_be_left_out() -> None:
     job = _deeper(job_of(*POCKETS))
     (edit,) = job.by_hand
-    shallow = edits.answered(job, "step:b.depth", 2.5)
+    shallow = answering.answered(job, "step:b.depth", 2.5)
     proof = prove_whole(plan(shallow))
     (remark,) = (r for r in proof.remarks if r.code == "hand-edit")
     assert proof.verdict == "stop"
@@ -171,15 +171,15 @@ def test_an_edit_that_does_not_fit_is_told_and_can_be_left_out() -> None:
     left = edits.cured(shallow, remark.cure.address, remark.cure.value)
     assert left.by_hand == ()
     assert "hand-edit" not in codes(left)
-    back = edits.answered(shallow, "step:b.depth", job.step("b").depth)
+    back = answering.answered(shallow, "step:b.depth", job.step("b").depth)
     assert edit.now[0] in text_of(back), "nothing of it is lost"
 
 
 def test_that_of_a_step_that_is_off_waits_for_it() -> None:
     job = _deeper(job_of(*POCKETS))
-    off = edits.answered(job, "step:b.on", False)
+    off = answering.answered(job, "step:b.on", False)
     assert "hand-edit" not in codes(off)
-    assert job.by_hand[0].now[0] in text_of(edits.answered(off, "step:b.on", True))
+    assert job.by_hand[0].now[0] in text_of(answering.answered(off, "step:b.on", True))
     gone = edits.step_removed(job, "b")
     assert "hand-edit" in codes(gone), "its step is gone, and it was not"
 

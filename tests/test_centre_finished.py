@@ -9,7 +9,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.job.crib_edits import tool_removed
 from bastler.job.files import job_text, read_job_text
 from bastler.live.gauging import gauges
@@ -64,7 +64,7 @@ def test_a_tap_has_room_below_its_thread() -> None:
 
 def test_a_fit_is_bored_to_its_middle_and_measured() -> None:
     job = holed(work="bore", diameter=26.0, depth=30.0)
-    job = edits.answered(job, "step:h.diameter", evaluate("26 H7", Kind.LENGTH, "mm"), "26 H7")
+    job = answering.answered(job, "step:h.diameter", evaluate("26 H7", Kind.LENGTH, "mm"), "26 H7")
     assert read_job_text(job_text(job)) == job
     whole = prove_whole(plan(job))
     assert whole.proved

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bastler.job import edits, plan
+from bastler.job import answering, plan
 from bastler.job.samples import sample
 from bastler.motion import Bow, Cut, Go, Pause
 from bastler.motion.turning.chips import Broken, interrupted
@@ -68,8 +68,8 @@ def test_samples_come_out_the_same_with_their_feed_interrupted(name: str, steps:
     job = sample(name)
     steady = prove_job(plan(job))
     for ident in steps:
-        job = edits.answered(job, f"step:{ident}.chips", how)
-        job = edits.answered(job, f"step:{ident}.turns_on", 8.0)
+        job = answering.answered(job, f"step:{ident}.chips", how)
+        job = answering.answered(job, f"step:{ident}.turns_on", 8.0)
     broken = prove_job(plan(job))
     assert broken.verdict == "proved"
     assert abs(broken.part.symmetric_difference(steady.part).area) < 5e-5 * steady.part.area

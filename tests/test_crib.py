@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from bastler.ask import problems, questions_of
 from bastler.cutting import MATERIALS
-from bastler.job import Job, JobFileError, crib_edits, edits, new_job, plan, read_job_text
+from bastler.job import Job, JobFileError, answering, crib_edits, new_job, plan, read_job_text
 from bastler.job.card_sample import card_sample
 from bastler.job.forms import CardForm, DialectForm, MaterialForm
 from bastler.job.shop import Shop, read_shop, shops_merged, write_shop
@@ -124,7 +124,7 @@ def test_a_conflict_is_shown_and_nothing_is_overwritten() -> None:
 def test_a_tool_put_at_a_station_changes_places_with_the_one_there() -> None:
     job = crib_edits.tool_to_station(new_job(), "end-16", 5)
     assert (job.tool("end-16").station, job.tool("end-4").station) == (5, 2)
-    again = edits.answered(job, "tool:end-16.station", 0)
+    again = answering.answered(job, "tool:end-16.station", 0)
     assert again.tool("end-16").station == 0
     read_job_text(msgspec.json.encode(again))
 
@@ -143,7 +143,7 @@ def test_a_tool_of_the_crib_is_used_when_the_machine_has_none_and_it_is_said() -
     found = [r for r in proof.remarks if r.code == "not-in-machine"]
     assert found
     assert proof.proved
-    cured = edits.answered(job, found[0].cure.address, found[0].cure.value)
+    cured = answering.answered(job, found[0].cure.address, found[0].cure.value)
     assert len([r for r in proof_of(cured, 0.4).remarks if r.code == "not-in-machine"]) == len(found) - 1
     assert "from the crib" in plan(job).step("p").filled.sources(plan(job).first.ctx)["tool"]
 
@@ -206,9 +206,9 @@ def test_every_card_has_a_sample_that_proves(ident: str, unit: str) -> None:
 def test_a_changed_dialect_changes_the_program_and_it_still_proves() -> None:
     job = job_of(Facing(id="f"), RectangularPocket(id="p", x=30.0, y=20.0, length=30.0, width=20.0, depth=5.0))
     before = post(plan(job).first).text
-    job = edits.answered(job, "dialect:mill-600.line_numbers", True)
-    job = edits.answered(job, "dialect:mill-600.decimals_mm", 2)
-    job = edits.answered(job, "dialect:mill-600.end", "M2")
+    job = answering.answered(job, "dialect:mill-600.line_numbers", True)
+    job = answering.answered(job, "dialect:mill-600.decimals_mm", 2)
+    job = answering.answered(job, "dialect:mill-600.end", "M2")
     text = post(plan(job).first).text
     assert "M30" in before
     assert "N10 " in text
@@ -219,7 +219,7 @@ def test_a_changed_dialect_changes_the_program_and_it_still_proves() -> None:
 
 
 def test_words_that_cannot_be_filled_in_are_said() -> None:
-    job = edits.answered(new_job(), "dialect:mill-600.tool_call", "T{number} M6")
+    job = answering.answered(new_job(), "dialect:mill-600.tool_call", "T{number} M6")
     assert [t.field for t in crib_edits.crib_troubles(job, "dialect", "mill-600")] == ["tool_call"]
     assert read_job_text(msgspec.json.encode(job)) == job
     assert [t.field for t in plan(job).troubles] == ["job.machine"]
@@ -227,10 +227,10 @@ def test_words_that_cannot_be_filled_in_are_said() -> None:
 
 def test_a_material_of_its_own_is_cut_as_it_says() -> None:
     job, ident = crib_edits.material_copied(new_job(), "steel-mild")
-    job = edits.answered(job, f"material:{ident}.carbide_low", 90.0)
-    job = edits.answered(job, f"material:{ident}.carbide_high", 50.0)
+    job = answering.answered(job, f"material:{ident}.carbide_low", 90.0)
+    job = answering.answered(job, f"material:{ident}.carbide_high", 50.0)
     assert job.all_materials()[ident].vc["carbide"] == (50.0, 90.0)
-    job = edits.answered(job, "stock.material", ident)
+    job = answering.answered(job, "stock.material", ident)
     assert plan(job).first.ctx.material.id == ident
     assert crib_edits.material_removed(job, ident) is job
     assert MATERIALS["steel-mild"].vc["carbide"][0] == 110
@@ -240,7 +240,7 @@ def test_a_material_of_its_own_is_cut_as_it_says() -> None:
 
 
 def edited(job: Job) -> Job:
-    return edits.answered(job, "tool:end-16.diameter", 15.6)
+    return answering.answered(job, "tool:end-16.diameter", 15.6)
 
 
 def test_the_shop_follows_an_edit_and_its_undo() -> None:
@@ -254,7 +254,7 @@ def test_the_shop_follows_an_edit_and_its_undo() -> None:
 
 def test_what_differs_from_the_shop_is_not_followed_but_shown() -> None:
     shop = Shop()
-    old = edits.answered(shop.new_job("mm", "mill-600"), "tool:end-16.flutes", 4)
+    old = answering.answered(shop.new_job("mm", "mill-600"), "tool:end-16.flutes", 4)
     assert list(shop.differing(old)) == ["end-16"]
     after = shop.followed(old, edited(old))
     assert after.rack("mm", turning=False) == shop.rack("mm", turning=False)
@@ -289,9 +289,9 @@ def test_the_shop_comes_back_from_its_file_and_a_bad_one_is_refused(tmp_path: Pa
 def test_what_two_windows_make_of_one_shop_is_merged_tool_by_tool() -> None:
     job = Shop().new_job("mm", "mill-600")
     base = Shop(racks={"mm": job.tools})
-    mine = edits.answered(edits.answered(job, "tool:end-16.diameter", 15.6), "tool:end-10.flutes", 4)
+    mine = answering.answered(answering.answered(job, "tool:end-16.diameter", 15.6), "tool:end-10.flutes", 4)
     theirs = crib_edits.tool_removed(
-        edits.answered(edits.answered(job, "tool:end-16.diameter", 15.4), "tool:end-6.flutes", 2), "end-4"
+        answering.answered(answering.answered(job, "tool:end-16.diameter", 15.4), "tool:end-6.flutes", 2), "end-4"
     )
     theirs, fresh = crib_edits.tool_added(theirs, "drill")
     shop, both = shops_merged(base, Shop(racks={"mm": mine.tools}), Shop(racks={"mm": theirs.tools}))

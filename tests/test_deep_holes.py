@@ -8,7 +8,7 @@ import msgspec
 import pytest
 import shapely
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.proof import prove_job
 from bastler.steps import CentreFinished, CentreHole, TurnFacing
 from bastler.tools import Tool
@@ -45,7 +45,7 @@ def test_a_long_drill_turns_fast_only_where_it_is_guided(method: str, machine: s
 def test_it_comes_in_within_half_a_minute() -> None:
     """A feed for cutting at a tenth of the speed would take minutes."""
     with_pilot = prove_job(plan(deep())).total
-    without = prove_job(plan(edits.answered(deep(), "step:b.pilot", "no"))).total
+    without = prove_job(plan(answering.answered(deep(), "step:b.pilot", "no"))).total
     assert with_pilot - without < 10.0
 
 

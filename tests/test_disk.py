@@ -24,7 +24,7 @@ from bastler.disk import (
     reason_of,
     write_whole,
 )
-from bastler.job import edits, new_job, write_job
+from bastler.job import answering, edits, new_job, write_job
 from bastler.job.kept import DAYS, MOST, KeptWork, between, difference
 from bastler.job.samples import sample
 
@@ -186,7 +186,7 @@ def test_what_differs_is_said_in_words(tmp_path: Path) -> None:
     added, _ = edits.step_added(job, "drilling", "s2")
     assert between(job, edits.step_removed(job, "s2")).startswith("1 step fewer")
     assert "1 step more" in between(job, added)
-    assert between(job, edits.answered(job, "stock.size_x", 200.0)) == "stock changed"
+    assert between(job, answering.answered(job, "stock.size_x", 200.0)) == "stock changed"
     assert difference(msgspec.structs.replace(job, name="x"), path) == "base.bastler with name changed"
     assert difference(job, None) == "in no file"
     path.unlink()

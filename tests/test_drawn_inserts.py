@@ -11,7 +11,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.crib_edits import edge_taken, tool_added
 from bastler.proof import TurnProof, prove_job
 from bastler.shapes import Arc, Line, draw
@@ -160,12 +160,12 @@ def test_an_edge_goes_through_lists_and_files() -> None:
 def test_such_a_tool_does_nothing_else() -> None:
     job = formed()
     ident = next(t.id for t in job.tools if isinstance(t, TurnTool) and t.drawn)
-    other = edits.answered(edits.answered(job, "step:g.shape", "straight"), "step:g.tool", ident)
+    other = answering.answered(answering.answered(job, "step:g.shape", "straight"), "step:g.tool", ident)
     assert "its own shape" in plan(other).steps[-1].troubles[0].text
     (holding,) = job.holdings
     off = msgspec.structs.replace(holding, steps=(*holding.steps, PartOff(id="p", z=-60.0, tool=ident)))
     assert "its own shape" in plan(msgspec.structs.replace(job, holdings=(off,))).steps[-1].troubles[0].text
-    plain = edits.answered(job, "step:g.tool", "groove-3")
+    plain = answering.answered(job, "step:g.tool", "groove-3")
     assert "not drawn" in plan(plain).steps[-1].troubles[0].text
     bare = msgspec.structs.replace(job, tools=tuple(t for t in job.tools if t.id != ident))
     assert plan(bare).steps[-1].troubles[0].field == "tool"

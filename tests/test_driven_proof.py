@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import bastler.proof
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.machines import CARDS
 from bastler.post import Program
 from bastler.proof import Prover, TurnProof, prove_job
@@ -276,7 +276,7 @@ def test_the_body_of_an_angular_holder_goes_out_toward_the_turret() -> None:
     hit = proved(far, slim)
     assert "holder-in-stock" in codes(hit, "stop")
     assert any("angular holder" in r.text for r in hit.remarks)
-    straight = edits.answered(slim, "card:turn-mill-250.drive_body", 0.0)
+    straight = answering.answered(slim, "card:turn-mill-250.drive_body", 0.0)
     assert not codes(proved(far, straight), "stop"), "where none is known"
     turned_by = AXIAL + "C90\n" + beside.format(x="X-78") + AWAY
     assert "holder-in-stock" in codes(proved(turned_by, slim), "stop"), (
@@ -292,7 +292,7 @@ def test_the_body_of_an_angular_holder_along_x_is_away_from_the_main_spindle() -
     given = msgspec.structs.replace(given, tools=tuple(short if t.id == "slot" else t for t in given.tools))
     text = RADIAL + "G0 X120 Z-50\nX32\nX120\nZ5\n" + AWAY
     assert not codes(proved(text, given), "stop"), "those along X are straight in this turret"
-    angled = edits.answered(given, "card:turn-mill-250.drive_angular", "radial")
+    angled = answering.answered(given, "card:turn-mill-250.drive_angular", "radial")
     assert "holder-in-stock" in codes(proved(text, angled), "stop")
     there = RADIAL + "G0 X120 Z25\nX32\nX120\nZ5\n" + AWAY
     assert not codes(proved(there, angled), "stop"), "before the front it is off the part"

@@ -16,7 +16,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.live.tasks import State, solid
 from bastler.machines import CARDS
 from bastler.post import Program, post
@@ -167,7 +167,7 @@ def test_a_pocket_is_milled_with_y_where_that_reaches() -> None:
 def test_what_is_wider_than_y_goes_by_polar_interpolation() -> None:
     wide = PolygonBoss(id="m1", depth=4.0, flats=90.0)
     made = job(wide, diameter=110.0, patterns=())
-    made = edits.answered(made, "holding:h1.jaw_d", 200.0)
+    made = answering.answered(made, "holding:h1.jaw_d", 200.0)
     text = lines_of(made, "m1")
     assert text.count("G12.1") == text.count("G13.1") > 0
     inside = [line for on, off in _spans(text, "G12.1", "G13.1") for line in text[on:off]]
@@ -356,7 +356,7 @@ FAR = [("holding:h1.jaw_d", POCKET, "left"), ("holding:h1.offset_z", HOLES, "ove
 def test_what_is_a_hundred_metres_away_costs_next_to_nothing(address: str, step: Any, code: str) -> None:
     """A minute of proof once: rays of a jaw as wide as that, and a slope as long as that in pieces of half a slab."""
     began = time.monotonic()
-    proof = proved(edits.answered(job(step), address, 99_999.0))
+    proof = proved(answering.answered(job(step), address, 99_999.0))
     assert (code in codes(proof)) == (code == "over-travel")
     assert time.monotonic() - began < 25.0
 
@@ -385,7 +385,7 @@ def test_a_prism_takes_what_is_over_its_floor_and_within(
 
 def test_a_clearance_of_a_hundred_metres_is_no_helix_as_long() -> None:
     """Face stages go no farther off than the safe place: counterbores came down a helix of 3.6 million lines."""
-    made = edits.answered(arrived("turn-mill-250", "mm", "drilling", "counterbore"), "holding:h1.clear", 99_999.0)
+    made = answering.answered(arrived("turn-mill-250", "mm", "drilling", "counterbore"), "holding:h1.clear", 99_999.0)
     planned = plan(made)
     assert planned.steps[-1].flat.clear <= planned.steps[-1].flat.safe
     assert len(post(planned.first).lines) < 2000
@@ -393,7 +393,7 @@ def test_a_clearance_of_a_hundred_metres_is_no_helix_as_long() -> None:
 
 def test_a_bar_of_a_tenth_of_a_micron_is_compared_at_once() -> None:
     began = time.monotonic()
-    proved(edits.answered(job(POCKET), "stock.diameter", 0.0001))
+    proved(answering.answered(job(POCKET), "stock.diameter", 0.0001))
     assert time.monotonic() - began < 25.0
 
 
@@ -462,7 +462,7 @@ def test_compensation_by_the_control_is_refused_on_a_face() -> None:
     outline = next(o for o in made.outlines if isinstance(o, PlanOutline))
     assert outline
     for name, value in (("side", "left"), ("compensation", "control")):
-        made = edits.answered(made, f"step:{ident}.{name}", value)
+        made = answering.answered(made, f"step:{ident}.{name}", value)
     troubles = plan(made).steps[-1].troubles
     assert troubles, "the program would be refused"
     assert troubles[0].field == "compensation"
@@ -495,7 +495,7 @@ def test_an_edit_proves_as_from_nothing(edits_: list[tuple[str, Any]]) -> None:
     made, prover = job(POCKET, HOLES), Prover()
     prover.prove(plan(made))
     for address, value in edits_:
-        made = edits.answered(made, address, value)
+        made = answering.answered(made, address, value)
         again, fresh = prover.prove(plan(made)), prove_whole(plan(made))
         assert again is not None
         assert [(r.code, r.text) for r in again.remarks] == [(r.code, r.text) for r in fresh.remarks]

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.post import Program, post
 from bastler.proof import prove_job
 from bastler.shapes import Arc, Frame, Furrow, Line
@@ -155,7 +155,7 @@ def test_every_part_of_a_fixture_gets_its_own_number_and_is_proved_against_it() 
     heights = [proof.after(len(proof.stages) - 1, part) for part in range(3)]
     assert not np.array_equal(heights[0], heights[1])
     assert not np.array_equal(heights[1], heights[2])
-    same = post(plan(edits.answered(job, "step:e.text", "7")).first).text
+    same = post(plan(answering.answered(job, "step:e.text", "7")).first).text
     assert post(plan(job).first).text != same
 
 

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from bastler.ask import questions_of
-from bastler.job import Job, Plan, edits, new_job, plan
+from bastler.job import Job, Plan, answering, edits, new_job, plan
 from bastler.job.samples import sample, sample_names
 from bastler.live.showing import tool_offers
 from bastler.steps import STEPS
@@ -42,7 +42,7 @@ def kinds() -> list[tuple[str, str]]:
 
 
 def choices(job: Job, ident: str) -> list[tuple[str, Any]]:
-    step, _ = edits.at(job, f"step:{ident}.name")
+    step, _ = answering.at(job, f"step:{ident}.name")
     return [
         (question.name, value)
         for question in questions_of(type(step))
@@ -67,7 +67,7 @@ def planned_once(name: str) -> Plan:
 def test_any_choice_of_a_sample_can_be_planned(name: str, ident: str) -> None:
     job, known = JOBS[name], planned_once(name)
     for field, value in choices(job, ident):
-        assert sound(plan(edits.answered(job, f"step:{ident}.{field}", value), known), ident), (field, value)
+        assert sound(plan(answering.answered(job, f"step:{ident}.{field}", value), known), ident), (field, value)
 
 
 @pytest.mark.parametrize(("name", "ident"), some(kinds(), 12))
@@ -80,7 +80,7 @@ def test_no_number_is_said_by_a_power_of_ten(name: str, ident: str) -> None:
         value = getattr(full.filled, question.name)
         if isinstance(value, bool) or not isinstance(value, int | float):
             continue
-        done = plan(edits.answered(job, f"step:{ident}.{question.name}", type(value)(100 * value)), known).step(ident)
+        done = plan(answering.answered(job, f"step:{ident}.{question.name}", type(value)(100 * value)), known).step(ident)
         assert done is not None
         said = [t.text for t in done.troubles] or [text for _, text in done.filled.says(done.ctx)]
         assert not re.search(r"\de[+-]\d", " ".join(said)), (question.name, said)
@@ -102,7 +102,7 @@ def test_every_tool_that_is_offered_as_fitting_fits(machine: str, unit: Unit) ->
             fits = {offer.tool.kind: offer.tool.id for offer in offers.tools if not offer.why_not}
             assert fits, (kind, question.name)
             for tool in fits.values():
-                changed = plan(edits.answered(job, f"step:{ident}.{question.name}", tool), planned).step(ident)
+                changed = plan(answering.answered(job, f"step:{ident}.{question.name}", tool), planned).step(ident)
                 assert changed is not None
                 assert not changed.troubles, (kind, question.name, tool, changed.troubles)
 
@@ -112,7 +112,7 @@ def test_every_tool_that_is_offered_as_fitting_fits(machine: str, unit: Unit) ->
 def test_a_tool_that_does_not_do_the_work_is_told_at_the_tool(kind: str, tool: str) -> None:
     job, ident = with_step(new_job(), kind, "")
     field = "spot_tool" if kind == "finished-hole" else "tool"
-    done = plan(edits.answered(job, f"step:{ident}.{field}", tool)).step(ident)
+    done = plan(answering.answered(job, f"step:{ident}.{field}", tool)).step(ident)
     assert done is not None
     assert [(t.field, t.text.startswith("This tool")) for t in done.troubles] == [(field, True)]
 
@@ -120,7 +120,7 @@ def test_a_tool_that_does_not_do_the_work_is_told_at_the_tool(kind: str, tool: s
 @pytest.mark.parametrize(("kind", "tool"), [("groove", "c80-08"), ("part-off", "bore-c80-04"), ("centre-hole", "thread-60")])
 def test_nor_is_a_turning_tool_told_by_what_follows_from_it(kind: str, tool: str) -> None:
     job, ident = with_step(turned(), kind, "")
-    done = plan(edits.answered(job, f"step:{ident}.tool", tool)).step(ident)
+    done = plan(answering.answered(job, f"step:{ident}.tool", tool)).step(ident)
     assert done is not None
     assert [t.field for t in done.troubles] == ["tool"]
 
@@ -134,14 +134,14 @@ def test_any_choice_of_a_step_by_itself_can_be_planned(machine: str) -> None:
             continue
         job, ident = edits.step_added(empty, kind, "")
         for field, value in choices(job, ident):
-            assert sound(plan(edits.answered(job, f"step:{ident}.{field}", value)), ident), (kind, field, value)
+            assert sound(plan(answering.answered(job, f"step:{ident}.{field}", value)), ident), (kind, field, value)
 
 
 @pytest.mark.parametrize("kind", ["centre-hole", "thread"])
 def test_what_turns_at_one_speed_is_not_asked_which_way_and_minds_no_file(kind: str) -> None:
     job, ident = edits.step_added(new_job("mm", "lathe-200"), kind, "")
-    step, _ = edits.at(job, f"step:{ident}.name")
+    step, _ = answering.at(job, f"step:{ident}.name")
     assert not next(q for q in questions_of(type(step)) if q.name == "speed").asked(step)
-    same: Any = plan(edits.answered(job, f"step:{ident}.speed", "surface")).step(ident)
+    same: Any = plan(answering.answered(job, f"step:{ident}.speed", "surface")).step(ident)
     plain: Any = plan(job).step(ident)
     assert same.filled.n == plain.filled.n > 0

@@ -15,7 +15,7 @@ import msgspec
 import pytest
 
 import bastler.proof
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.job.by_hand import Elsewhere, HandEdit
 from bastler.job.crib_edits import tool_to_station
 from bastler.post import Program, made, post
@@ -80,7 +80,7 @@ def codes_in(*folders: Path) -> set[str]:
 def answered(job: Job, **answers: Any) -> Job:
     """A job with answers at addresses, `__` for the point and `_at_` for the colon."""
     for name, value in answers.items():
-        job = edits.answered(job, name.replace("_at_", ":").replace("__", "."), value)
+        job = answering.answered(job, name.replace("_at_", ":").replace("__", "."), value)
     return job
 
 
@@ -138,13 +138,13 @@ def short_stick_out() -> Job:
 def weak_torque() -> Job:
     job = job_of(TOP, RectangularPocket(id="b", x=30, y=20, depth=5))
     job = answered(job, stock__material="steel-alloy")
-    job = edits.answered(job, "card:mill-600.torque", 6.0)
+    job = answering.answered(job, "card:mill-600.torque", 6.0)
     return answered(job, step_at_f__ap=1.0, step_at_f__n=400.0, step_at_f__vf=700.0)
 
 
 def weak_lathe() -> Job:
     job = shaped(along(-40), up(62), steps=(TurnRoughing(id="r", outline="o", speed="fixed", n=300.0, ap=4.0),))
-    return edits.answered(job, f"card:{job.machine}.torque", 20.0)
+    return answering.answered(job, f"card:{job.machine}.torque", 20.0)
 
 
 def tapped(**answers: Any) -> Job:
@@ -308,7 +308,7 @@ TURNED: dict[str, Callable[[], Case]] = {
     "no-tool": lambda: Case(BAR, "G21 G90\nG0 X100 Z5\nX10 Z-20"),
     "not-parted": lambda: by_hand(turned(FACE, PartOff(id="p")), "X-", "X6 F0.036"),
     "nothing": lambda: Case(turned()),
-    "offset-clash": lambda: Case(edits.answered(
+    "offset-clash": lambda: Case(answering.answered(
         turned(FACE, Groove(id="g", z=-20.0, width=4.0, floor_d=52.0)), "tool:groove-3.offset", 1)),
     "other-offset": lambda: by_hand(BAR, "M9", "G55 G0 Z50\nM9"),
     "over-feed": lambda: by_hand(threaded(), "G76 X", "G97 S3000\nG33 Z-10 F4"),
@@ -339,7 +339,7 @@ TURNED: dict[str, Callable[[], Case]] = {
     "thread-run-out": lambda: Case(shaped(
         along(-30), up(62), d=24.0,
         steps=(TurnRoughing(id="r", outline="o", leave_d=0), Threading(id="t", thread="M24", length=20.0)))),
-    "thread-width": lambda: Case(edits.answered(edits.answered(threaded(), "tool:thread-60.corner_radius", 0.0),
+    "thread-width": lambda: Case(answering.answered(answering.answered(threaded(), "tool:thread-60.corner_radius", 0.0),
                                                 "tool:thread-60.tip", 0.3), post(plan(threaded()).first).text),
     "tip-reach": lambda: Case(shaped(
         along(-10), slant(d=32, angle=42), along(-36), up(44), along(-50), up(62),
@@ -355,7 +355,7 @@ HANDED: dict[str, Callable[[], Case]] = {
     "guessed-unit": lambda: Case(elsewhere(BAR, FRONT_TEXT.replace("G21", ""))),
     "no-shape": lambda: Case(elsewhere(BAR, FRONT_TEXT)),
     "grip-milled": lambda: Case(handed(FACE, Flats(id="x", across=46.0, length=10.0), HandOver(id="h"))),
-    "grip-reach": lambda: Case(edits.answered(handed(FACE, HandOver(id="h")), "card:turn-mill-250.takes_lo", 60.0)),
+    "grip-reach": lambda: Case(answering.answered(handed(FACE, HandOver(id="h")), "card:turn-mill-250.takes_lo", 60.0)),
     "grip-short": lambda: Case(handed(FACE, HandOver(id="h", grip=1.0))),
     "grip-thread": lambda: Case(handed(FACE, Threading(id="t", thread="M50x3", length=12.0), HandOver(id="h", grip=10.0))),
     "grip-wall": lambda: Case(handed(
@@ -369,10 +369,10 @@ HANDED: dict[str, Callable[[], Case]] = {
     "part-dropped": lambda: handed_by_hand("M20", "(it stays open)"),
     "push-force": lambda: handed_by_hand("M71", "M71 P9000"),
     "seat-hit": lambda: handed_by_hand("G31", "G1 W-590 F500"),
-    "second-hit": lambda: Case(edits.answered(handed(FACE, HandOver(id="h")), "card:turn-mill-250.takes_hi", 40.0)),
+    "second-hit": lambda: Case(answering.answered(handed(FACE, HandOver(id="h")), "card:turn-mill-250.takes_hi", 40.0)),
     "second-chuck-hit": lambda: handed_by_hand("M11", "T0101\nG54 G0 X90 Z40\nX520 Z400\nM11"),
     "second-jaws-hit": lambda: handed_by_hand("M11", "T0101\nG54 G0 X90 Z-5\nX520 Z400\nM11"),
-    "second-speed": lambda: Case(edits.answered(
+    "second-speed": lambda: Case(answering.answered(
         handed(FACE, HandOver(id="h"), PartOff(id="p", speed="fixed", n=1800.0)), "holding:h2.rating", 1500.0)),
     "second-not-home": lambda: handed_by_hand("G0 W0", "G0 W-10"),
     "torn": lambda: handed_by_hand("M11", "(it stays closed)"),

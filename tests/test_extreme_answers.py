@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from bastler.ask import filled, problems
 from bastler.ask.question import questions_of
-from bastler.job import Job, Plan, edits, plan
+from bastler.job import Job, Plan, answering, plan
 from bastler.job.samples import sample, sample_names
 from bastler.live.setting_up import setup_sheet
 from bastler.live.showing import Showing, look
@@ -66,8 +66,8 @@ def slipped(data: st.DataObject, job: Job) -> Job:
     value = data.draw(st.sampled_from(choices_of(kind, field) or EXTREME))
     address = f"holding:{owner.id}" if owner is holding else f"step:{owner.id}"
     try:
-        return edits.answered(job, f"{address}.{field}", value)
-    except edits.UnfitAnswer:
+        return answering.answered(job, f"{address}.{field}", value)
+    except answering.UnfitAnswer:
         return job
 
 
@@ -98,7 +98,7 @@ def test_whatever_is_answered_is_shown_and_judged(data: st.DataObject) -> None:
 )
 def test_what_ended_the_computation_is_said(unit: str, field: str, value: float, says: str) -> None:
     """A roughness below nothing, a centre wider than it was taken to be long, a hole in front of the work."""
-    planned = plan(edits.answered(made("a centre by words", unit), field, value))
+    planned = plan(answering.answered(made("a centre by words", unit), field, value))
     troubles = [t.text for done in planned.steps for t in done.troubles]
     proof = prove_whole(planned)
     if says:
@@ -165,7 +165,7 @@ ASKED = [
 def test_an_answer_that_is_next_to_nothing_ends_nothing(name: str, begin: str, field: str) -> None:
     """As a sum leaves it over (0.3-3*0.1), as a file has it, or as somebody types it; and next to what the answer is."""
     job, base = sample(name), planned_sample(name)
-    owner, _ = edits.at(job, begin + field)
+    owner, _ = answering.at(job, begin + field)
     given = getattr(owner, field)
     close = (given + 2e-9,) if isinstance(given, int | float) and not isinstance(given, bool) else ()
     for value in (*TINY, *close):
@@ -174,7 +174,7 @@ def test_an_answer_that_is_next_to_nothing_ends_nothing(name: str, begin: str, f
 
 def test_what_a_sum_leaves_over_is_nothing() -> None:
     job = sample("winch-base")
-    made = edits.answered(job, "step:s2.leave_wall", 0.3 - 3 * 0.1)
+    made = answering.answered(job, "step:s2.leave_wall", 0.3 - 3 * 0.1)
     assert getattr(made.step("s2"), "leave_wall") == 0.0  # noqa: B009  # of the steps only some have it
     from_file = plan(replaced_in(job, "step:s2.", {"leave_wall": 5e-17, "corner_radius": 1e-17})).step("s2")
     assert from_file is not None

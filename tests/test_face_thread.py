@@ -11,7 +11,7 @@ import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.crib_edits import tool_given
 from bastler.post import Program
 from bastler.proof import TurnProof, prove_job
@@ -70,7 +70,7 @@ def test_it_winds_the_way_that_was_asked() -> None:
     assert "G33 X3" in text
     assert " F4" in text
     other = prove_job(
-        plan(edits.answered(edits.answered(job, "step:t.winds", "counter"), "step:t.run_in", 2.0)), Program.foreign(text)
+        plan(answering.answered(answering.answered(job, "step:t.winds", "counter"), "step:t.run_in", 2.0)), Program.foreign(text)
     )
     assert "thread-hand" in codes(other)
     finer = prove_job(plan(job), Program.foreign(text.replace(" F4\n", " F2\n")))

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.cli import main
-from bastler.job import Job, JobFileError, edits, new_job, outline_edits, plan, read_job_text, write_job
+from bastler.job import Job, JobFileError, answering, edits, new_job, outline_edits, plan, read_job_text, write_job
 from bastler.job.family import (
     Family,
     FamilyError,
@@ -43,7 +43,7 @@ def sizes(**said: str) -> tuple[NamedSize, ...]:
 def plate(unit: Unit = "mm", **said: str) -> Job:
     """A faced plate with a pocket, its sizes by name."""
     said = said or {"d1": "30", "deep": "d1/6"}
-    job = edits.family_given(new_job(unit), Family(sizes=sizes(**said)))
+    job = answering.family_given(new_job(unit), Family(sizes=sizes(**said)))
     job, first = edits.step_added(job, "facing", "")
     return edits.step_added(job, "rectangular-pocket", first)[0]
 
@@ -51,8 +51,8 @@ def plate(unit: Unit = "mm", **said: str) -> Job:
 def typed(job: Job, field: str, text: str) -> Job:
     """An answer of the pocket, typed."""
     address = f"step:s2.{field}"
-    struct, name = edits.at(job, address)
-    return edits.answered(job, address, edits._meant(job, struct, name, filled_in(text, values_of(job))), text)
+    struct, name = answering.at(job, address)
+    return answering.answered(job, address, answering._meant(job, struct, name, filled_in(text, values_of(job))), text)
 
 
 def of(job: Job, field: str) -> object:
@@ -98,25 +98,25 @@ def test_answers_follow_the_sizes_that_they_name() -> None:
     job = typed(typed(typed(plate(), "length", "d1"), "width", "2*d1/3 H7"), "depth", "deep")
     assert (of(job, "length"), of(job, "depth")) == (30.0, 5.0)
     assert of(job, "typed") == {"width": "2*30/3 H7"}
-    assert edits.named_text(job, "step:s2.width") == "2*d1/3 H7"
+    assert answering.named_text(job, "step:s2.width") == "2*d1/3 H7"
     family = job.family
     assert family is not None
-    wider = edits.family_given(job, replace(family, sizes=sizes(d1="60", deep="d1/6")))
+    wider = answering.family_given(job, replace(family, sizes=sizes(d1="60", deep="d1/6")))
     assert (of(wider, "length"), of(wider, "depth")) == (60.0, 10.0)
     assert of(wider, "width") == pytest.approx(40.0125)  # 40 H7: 0 to +25 µm
-    assert edits.named_text(wider, "step:s2.width") == "2*d1/3 H7"
-    assert edits.family_given(wider, replace(family, sizes=job.family.sizes)) == job
+    assert answering.named_text(wider, "step:s2.width") == "2*d1/3 H7"
+    assert answering.family_given(wider, replace(family, sizes=job.family.sizes)) == job
 
 
 def test_an_answer_typed_without_names_is_free_again() -> None:
     job = typed(plate(), "length", "d1")
     free = typed(job, "length", "33")
-    assert edits.named_text(free, "step:s2.length") == ""
+    assert answering.named_text(free, "step:s2.length") == ""
     assert free.family is not None
-    moved = edits.family_given(free, replace(free.family, sizes=sizes(d1="50", deep="d1/6")))
+    moved = answering.family_given(free, replace(free.family, sizes=sizes(d1="50", deep="d1/6")))
     assert of(moved, "length") == 33.0
-    cleared = edits.answered(typed(plate(), "top", "d1"), "step:s2.top", None)
-    assert edits.named_text(cleared, "step:s2.top") == ""
+    cleared = answering.answered(typed(plate(), "top", "d1"), "step:s2.top", None)
+    assert answering.named_text(cleared, "step:s2.top") == ""
 
 
 def test_what_has_gone_or_become_another_answer_is_left_alone() -> None:
@@ -126,45 +126,45 @@ def test_what_has_gone_or_become_another_answer_is_left_alone() -> None:
     again, ident = edits.step_added(gone, "rectangular-pocket", "s1")
     assert ident == "s2"
     before = of(again, "length")
-    assert edits.named_text(again, "step:s2.length") == ""
+    assert answering.named_text(again, "step:s2.length") == ""
     assert again.family is not None
-    assert of(edits.family_given(again, replace(again.family, sizes=sizes(d1="50", deep="5"))), "length") == before
-    assert edits.family_given(gone, replace(again.family, sizes=sizes(d1="50", deep="5"))).family.uses == {}
+    assert of(answering.family_given(again, replace(again.family, sizes=sizes(d1="50", deep="5"))), "length") == before
+    assert answering.family_given(gone, replace(again.family, sizes=sizes(d1="50", deep="5"))).family.uses == {}
 
 
 def test_a_copied_step_names_the_same_sizes() -> None:
     job, fresh = edits.step_copied(typed(plate(), "length", "d1"), "s2")
-    assert edits.named_text(job, f"step:{fresh}.length") == "d1"
+    assert answering.named_text(job, f"step:{fresh}.length") == "d1"
     assert job.family is not None
-    wider = edits.family_given(job, replace(job.family, sizes=sizes(d1="44", deep="5")))
+    wider = answering.family_given(job, replace(job.family, sizes=sizes(d1="44", deep="5")))
     assert [getattr(wider.step(s), "length") for s in ("s2", fresh)] == [44.0, 44.0]  # noqa: B009
 
 
 def test_a_segment_keeps_its_size_when_another_comes_before_it() -> None:
-    job = edits.family_given(new_job(), Family(sizes=sizes(d1="30")))
+    job = answering.family_given(new_job(), Family(sizes=sizes(d1="30")))
     job, _ = edits.step_added(job, "free-pocket", "")
     outline = job.outlines[0]
-    job = edits.answered(job, f"outline:{outline.id}.segments.1.length", 30.0, "d1")
+    job = answering.answered(job, f"outline:{outline.id}.segments.1.length", 30.0, "d1")
     assert key_of(job, f"outline:{outline.id}.segments.1.length") == f"outline:{outline.id}#{outline.segments[1].id}.length"
-    longer = edits.outline_given(job, outline_edits.inserted(job.outlines[0], 0, "line"))
-    assert edits.named_text(longer, f"outline:{outline.id}.segments.2.length") == "d1"
-    assert edits.named_text(longer, f"outline:{outline.id}.segments.1.length") == ""
+    longer = answering.outline_given(job, outline_edits.inserted(job.outlines[0], 0, "line"))
+    assert answering.named_text(longer, f"outline:{outline.id}.segments.2.length") == "d1"
+    assert answering.named_text(longer, f"outline:{outline.id}.segments.1.length") == ""
     assert longer.family is not None
-    moved = edits.family_given(longer, replace(longer.family, sizes=sizes(d1="36")))
+    moved = answering.family_given(longer, replace(longer.family, sizes=sizes(d1="36")))
     assert [s.length for s in moved.outlines[0].segments][2] == 36.0
 
 
 def test_tools_and_counts() -> None:
     """A tool keeps its own unit; a count has to stay a whole number, else nothing changes."""
-    job = edits.family_given(new_job("inch"), Family(sizes=sizes(n="4", d="1in")))
+    job = answering.family_given(new_job("inch"), Family(sizes=sizes(n="4", d="1in")))
     job, _ = edits.step_added(job, "drilling", "")
     pattern = next(p for p in job.patterns if hasattr(p, "count"))
-    job = edits.answered(job, f"pattern:{pattern.id}.count", 4, "n")
+    job = answering.answered(job, f"pattern:{pattern.id}.count", 4, "n")
     assert job.family is not None
-    five = edits.family_given(job, replace(job.family, sizes=sizes(n="5", d="1in")))
+    five = answering.family_given(job, replace(job.family, sizes=sizes(n="5", d="1in")))
     assert [getattr(p, "count", None) for p in five.patterns if p.id == pattern.id] == [5]
     with pytest.raises(FamilyError, match="whole number"):
-        edits.family_given(job, replace(job.family, sizes=sizes(n="4.5", d="1in")))
+        answering.family_given(job, replace(job.family, sizes=sizes(n="4.5", d="1in")))
 
 
 def test_a_size_under_another_name() -> None:
@@ -175,7 +175,7 @@ def test_a_size_under_another_name() -> None:
     assert family.sizes[1].says == "bore/6"
     assert family.uses == {"step:s2.length": "bore+deep"}
     assert family.variants[0].sizes == {"bore": "12"}
-    assert edits.named_text(replace(job, family=family), "step:s2.length") == "bore+deep"
+    assert answering.named_text(replace(job, family=family), "step:s2.length") == "bore+deep"
     assert used_by(job, "deep") == ["step:s2.length"]
     assert used_by(job, "d1") == ["deep", "step:s2.length"]
     with pytest.raises(FamilyError, match="already"):
@@ -213,13 +213,13 @@ def family_of_plates() -> Job:
 def test_each_variant_is_a_job_of_its_own() -> None:
     job = family_of_plates()
     assert job.family is not None
-    large = edits.variant_of(job, job.family.variants[1])
+    large = answering.variant_of(job, job.family.variants[1])
     assert (large.name, large.family, of(large, "length"), of(large, "depth")) == ("Pawl cover large", None, 60.0, 10.0)
-    by_hand = edits.answered(edits.answered(replace(job, family=None), "step:s2.length", 60.0), "step:s2.depth", 10.0)
+    by_hand = answering.answered(answering.answered(replace(job, family=None), "step:s2.length", 60.0), "step:s2.depth", 10.0)
     texts = [[h.program.text for h in prove_whole(plan(one)).holdings] for one in (replace(large, name=job.name), by_hand)]
     assert texts[0] == texts[1]
     with pytest.raises(FamilyError, match="no size called"):
-        edits.variant_of(job, Variant(name="x", sizes={"wide": "3"}))
+        answering.variant_of(job, Variant(name="x", sizes={"wide": "3"}))
 
 
 def test_all_variants_are_proved_each_with_its_program() -> None:
@@ -306,9 +306,9 @@ def test_what_a_file_puts_beside_the_answers_is_none_of_them(key: str) -> None:
     """Keys out of a file that no answer has: nothing follows, and nothing ends."""
     job = replace(new_job(), family=Family(sizes=sizes(d1="3"), uses={key: "d1"}))
     read = read_job_text(job_text(job))
-    assert edits.family_given(read, Family(sizes=sizes(d1="4"), uses={key: "d1"})).family.uses == {}
+    assert answering.family_given(read, Family(sizes=sizes(d1="4"), uses={key: "d1"})).family.uses == {}
     if key != "x" and "#" not in key:
-        assert edits.named_text(read, key) == ""
+        assert answering.named_text(read, key) == ""
 
 
 def test_the_command_line_proves_and_writes_all_of_them(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 import pytest
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.post import Program, post
 from bastler.proof import Proof, Remark, prove_job
 from bastler.proof.found import Check
@@ -47,7 +47,7 @@ def test_a_clearance_below_a_jaw() -> None:
     assert proof.program.lines[hit.line - 1].startswith("X87")
     assert "face" in hit.stage
     assert hit.amount == pytest.approx(0.5)
-    assert not proof_of(edits.answered(job, "holding:h1.grip", 10.0), 0.2).remarks
+    assert not proof_of(answering.answered(job, "holding:h1.grip", 10.0), 0.2).remarks
 
 
 def test_a_rapid_across_that_is_too_low() -> None:
@@ -74,9 +74,9 @@ def test_a_deeper_cut_than_the_flutes_is_cured_by_a_longer_tool() -> None:
     hit = remark(proof_of(job, 0.2), "shank-in-stock")
     assert hit.cure is not None
     assert hit.cure.address.startswith("step:b.")
-    healed = proof_of(edits.answered(job, hit.cure.address, hit.cure.value), 0.2)
+    healed = proof_of(answering.answered(job, hit.cure.address, hit.cure.value), 0.2)
     assert not [r for r in healed.remarks if (r.code, r.stage) == (hit.code, hit.stage)]
-    deeper = edits.answered(job, "step:b.depth", 38.5)
+    deeper = answering.answered(job, "step:b.depth", 38.5)
     assert remark(proof_of(deeper, 0.2), "shank-in-stock").cure is None, "no tool of the list reaches so far"
 
 
@@ -95,8 +95,8 @@ def test_a_pocket_tool_too_large_is_refused_with_what_fits() -> None:
     assert "R8 does not go into a corner of R3.5" in refused.text
     assert refused.cure is not None
     assert refused.cure.value == "end-6"
-    cured = edits.answered(job, refused.cure.address, refused.cure.value)
-    cured = edits.answered(cured, "step:b.tool", "end-6")
+    cured = answering.answered(job, refused.cure.address, refused.cure.value)
+    cured = answering.answered(cured, "step:b.tool", "end-6")
     assert not codes(proof_of(cured, 0.2), "stop")
 
 
@@ -110,7 +110,7 @@ def test_a_retract_plane_in_the_stock() -> None:
     assert hit.step == "b"
     assert proof.program.lines[hit.line - 1].startswith(("G99", "X45"))
     assert hit.cure is not None
-    healed = proof_of(edits.answered(job, hit.cure.address, hit.cure.value), 0.2)
+    healed = proof_of(answering.answered(job, hit.cure.address, hit.cure.value), 0.2)
     assert "rapid-in-stock" not in codes(healed)
 
 
@@ -119,7 +119,7 @@ def test_a_missing_peck() -> None:
     hit = remark(proof_of(job, 0.2), "peck-missing")
     assert hit.level == "caution"
     assert hit.cure is not None
-    healed = proof_of(edits.answered(job, hit.cure.address, hit.cure.value), 0.2)
+    healed = proof_of(answering.answered(job, hit.cure.address, hit.cure.value), 0.2)
     assert "peck-missing" not in codes(healed)
 
 
@@ -182,7 +182,7 @@ def test_over_power() -> None:
         Facing(id="f"),
         RectangularPocket(id="b", x=30, y=20, length=50, width=30, corner_radius=8, tool="end-16", ap=16, depth=16),
     )
-    job = edits.answered(edits.answered(job, "stock.material", "steel-alloy"), "job.machine", "mill-old")
+    job = answering.answered(answering.answered(job, "stock.material", "steel-alloy"), "job.machine", "mill-old")
     proof = proof_of(job, 0.2)
     hit = remark(proof, "over-power")
     assert hit.step == "b"
@@ -198,7 +198,7 @@ def test_a_full_depth_bite() -> None:
     job = job_of(Facing(id="f"), RectangularPocket(id="b", x=30, y=20, length=55, depth=15, ap=15), size_z=30.0)
     hit = remark(proof_of(job, 0.2), "full-bite")
     assert hit.cure is not None
-    healed = proof_of(edits.answered(job, hit.cure.address, hit.cure.value), 0.2)
+    healed = proof_of(answering.answered(job, hit.cure.address, hit.cure.value), 0.2)
     assert codes(healed) <= {"full-width"}
 
 

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.motion import Bow, Cut, Go, Path
 from bastler.motion.spiral import spiral_out
 from bastler.nc import read
@@ -221,7 +221,7 @@ def test_slots_of_any_size(data: st.DataObject) -> None:
 @pytest.mark.parametrize("angle", [75.0, 110.0])
 def test_a_slot_in_loops_has_no_full_bite(angle: float) -> None:
     straight = made(Slot(id="a", x=40, y=30, length=56, width=16, depth=4, tool="end-10", finish="no"))
-    looped = edits.answered(edits.answered(straight, "step:a.bite", "even"), "step:a.most_angle", angle)
+    looped = answering.answered(answering.answered(straight, "step:a.bite", "even"), "step:a.most_angle", angle)
     assert "full-width" in codes(clean(straight))
     assert "full-width" not in codes(clean(looped))
 
@@ -285,7 +285,7 @@ def test_what_cannot_be_is_said_where_it_is_asked_and_cured(step: Step, field: s
     assert [t.field for t in found][:1] in ([field], ["finish_tool"])
     fits = next((t.fits for t in found if t.field == field), None)
     if fits is not None:
-        cured = edits.answered(made(step), f"step:a.{field}", fits)
+        cured = answering.answered(made(step), f"step:a.{field}", fits)
         assert not [t for t in plan(cured).step("a").troubles if t.field == field]
 
 

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.cutting import NoSuchScrewError, clearance_hole, counterbore, countersink, largest, thread_of
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.planned import PlannedStep
 from bastler.post import Program, post
 from bastler.proof import prove_job
@@ -103,7 +103,7 @@ def test_holes_that_are_there_already_are_only_tapped() -> None:
     assert proof_of(job, 0.2).proved
     without = job_of(Facing(id="f"), last, patterns=(PATTERN,), size_z=30.0)
     assert [t.field for t in planned(without).troubles] == ["pattern"]
-    shallow = edits.answered(job, "step:d.depth", 13.0)
+    shallow = answering.answered(job, "step:d.depth", 13.0)
     assert [t.field for t in plan(shallow, plan(job)).step("h").troubles] == ["depth"]
 
 
@@ -133,7 +133,7 @@ def test_a_hole_of_a_hundred_metres_to_be_reamed_is_said() -> None:
 )
 def test_what_does_not_fit_is_said_of_the_recipes_own_answer(answers: dict[str, Any], field: str, fits: object) -> None:
     (found,) = planned(
-        recipe(**{"thread": "M8"} | answers) if "pattern" not in answers else edits.answered(recipe(), "step:h.pattern", "")
+        recipe(**{"thread": "M8"} | answers) if "pattern" not in answers else answering.answered(recipe(), "step:h.pattern", "")
     ).troubles
     assert (found.field, found.fits) == (field, fits)
 

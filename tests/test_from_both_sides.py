@@ -10,7 +10,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.proof import prove_job
 from bastler.steps import TurnFacing, TurnFinishing, TurnRest, TurnRoughing
 from conftest import codes, many, turned
@@ -83,13 +83,13 @@ def test_what_is_lacking_is_said() -> None:
 
     bare = msgspec.structs.replace(spool(), tools=tuple(t for t in spool().tools if getattr(t, "hand", "right") == "right"))
     assert "no left-hand tool" in why(bare).text
-    assert "no left-hand tool that does this" in why(edits.answered(spool(), "step:r.left_tool", "c80-08")).text
+    assert "no left-hand tool that does this" in why(answering.answered(spool(), "step:r.left_tool", "c80-08")).text
     plain = outline_of(id="o", name="plain", d=40.0, z=0.0, pieces=(along(-40.0), up(62.0)))
     steps = (TurnRoughing(id="r", outline="o", both="yes"),)
     assert "Nothing is left" in why(turned(FACE, *steps, outlines=(plain,))).text
-    control = edits.answered(spool(), "step:e.compensation", "control")
+    control = answering.answered(spool(), "step:e.compensation", "control")
     assert plan(control).steps[2].troubles[0].field == "compensation"
-    assert "cut toward it" in why(edits.answered(spool(), "step:r.tool", "v35-04-left")).text
+    assert "cut toward it" in why(answering.answered(spool(), "step:r.tool", "v35-04-left")).text
 
 
 @settings(max_examples=many(10), deadline=None)

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 import outlines
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.job.samples import sample
 from bastler.post import Program, post
 from bastler.proof import Prover, prove_job
@@ -62,7 +62,7 @@ def test_at_every_place_of_the_route_the_part_is_what_it_was(name: str, machine:
     if len(job.holdings) > 1 and (machine or (TIMES == 1 and kind != "stop")):
         pytest.skip("a part is not handed over there; between two chucks one of them does")
     if machine:
-        job = edits.answered(job, "job.machine", machine)
+        job = answering.answered(job, "job.machine", machine)
     if TIMES == 1 and bool(machine) != (kind == "own-lines") and name != "drum-spindle":
         pytest.skip("one of both machines does for the other sample; with BASTLER_TIMES both are looked at")
     prover = Prover()  # keeps what is the same
@@ -135,7 +135,7 @@ def along(*run: Step, machine: str | None = None, **answers: Any) -> Job:
     shape = outlines.outline(id="o", name="o", d=50, z=0, pieces=(outlines.along(-20), outlines.up(62)))
     bored: dict[str, Any] = {"form": "tube", "bore": 20.0} if run == INSIDE else {}
     job = turned(FACED, *run, RepeatAlong(id="again", **answers), outlines=(shape,), **bored)
-    return edits.answered(job, "job.machine", machine) if machine else job
+    return answering.answered(job, "job.machine", machine) if machine else job
 
 
 @pytest.mark.parametrize("machine", [None, "lathe-bench"])
@@ -228,7 +228,7 @@ def test_a_copy_that_runs_into_the_chuck_is_found() -> None:
 def test_an_edit_of_what_is_repeated_goes_with_it() -> None:
     job = along(GROOVED, count=2, pitch=8.0)
     first = plan(job)
-    wider = edits.answered(job, "step:g.floor_d", 50.0)
+    wider = answering.answered(job, "step:g.floor_d", 50.0)
     again: Any = plan(wider, first).step("again")
     fresh: Any = plan(wider).step("again")
     assert again.rings == fresh.rings

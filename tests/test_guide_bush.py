@@ -11,7 +11,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from bastler.ask import questions_of
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.chuck import ChuckHolding, said_of
 from bastler.job.forms import CardForm, card_troubles
 from bastler.machines import CARDS, GuideBush
@@ -181,5 +181,5 @@ def test_a_stretch_has_to_lie_behind_where_it_begins() -> None:
     job = bar(TurnRoughing(id="r", outline="o", part="between", from_z=-20.0, line_z=-10.0))
     wrong: Any = plan(job).step("r")
     assert [t.field for t in wrong.troubles] == ["line_z"]
-    proposed: Any = plan(edits.answered(job, "step:r.line_z", None)).step("r")
+    proposed: Any = plan(answering.answered(job, "step:r.line_z", None)).step("r")
     assert proposed.filled.line_z == pytest.approx(-20.0 - 0.7 * BUSH.back, abs=0.01)

@@ -13,7 +13,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import ChuckHolding, Job, edits, plan
+from bastler.job import ChuckHolding, Job, answering, edits, plan
 from bastler.job.faults import unfounded
 from bastler.job.samples import sample
 from bastler.job.turn_planning import turned_round
@@ -104,7 +104,7 @@ def test_without_a_part_off_all_of_the_bar_goes_along() -> None:
     [
         (handed(FACE, OFF), "holding:h2.follows", "Nothing hands the part over"),
         (handed(FACE, msgspec.structs.replace(OVER, grip=30.0)), "holding:h2.follows", "cannot be done"),
-        (edits.answered(handed(FACE, OVER), "holding:h2.work_offset", "G54"), "holding:h2.work_offset", "main chuck"),
+        (answering.answered(handed(FACE, OVER), "holding:h2.work_offset", "G54"), "holding:h2.work_offset", "main chuck"),
     ],
 )
 def test_why_a_part_is_not_in_the_second_chuck(job: Job, field: str, words: str) -> None:
@@ -136,13 +136,13 @@ def test_answers_that_do_not_go_are_told_with_one_that_does(answers: dict[str, f
     job = handed(FACE, msgspec.structs.replace(OVER, **answers), OFF)
     trouble = planned_of(job).steps[1].troubles[0]
     assert trouble.field == field
-    healed = edits.answered(job, f"step:h.{field}", trouble.fits)
+    healed = answering.answered(job, f"step:h.{field}", trouble.fits)
     assert not planned_of(healed).steps[1].troubles
 
 
 def test_no_second_chuck_comes_where_a_tailstock_is() -> None:
     job = handed(FACE, OVER)
-    held = edits.answered(job, "holding:h1.tailstock", "yes")
+    held = answering.answered(job, "holding:h1.tailstock", "yes")
     assert "tailstock" in planned_of(held).step("h").troubles[0].text
     hit = [r for r in proved(held, text_of(job)).remarks if r.code == "second-hit"]
     assert "tailstock" in hit[0].text
@@ -190,8 +190,8 @@ def test_the_order_of_a_new_hand_over_and_what_comes_with_it() -> None:
 
 def test_a_machine_without_a_second_spindle_is_not_taken() -> None:
     job = handed(FACE, OVER, OFF)
-    with pytest.raises(edits.UnfitAnswer, match="no second spindle"):
-        edits.answered(job, "job.machine", "lathe-driven")
+    with pytest.raises(answering.UnfitAnswer, match="no second spindle"):
+        answering.answered(job, "job.machine", "lathe-driven")
     alone = turned(FACE, OVER, machine="lathe-driven")
     assert "no second spindle" in planned_of(alone).steps[1].troubles[0].text
     assert len(edits.step_added(turned(FACE), "turn-facing", "f")[0].holdings) == 1
@@ -265,7 +265,7 @@ def test_the_words_of_a_hand_over_come_in_their_order() -> None:
 def test_where_w_goes_follows_from_both_zeros() -> None:
     job = handed(FACE, OVER)
     for zero in (None, 150.0):
-        given = edits.answered(job, "holding:h1.offset_z", zero)
+        given = answering.answered(job, "holding:h1.offset_z", zero)
         held = planned_of(given).first
         two = CARDS["turn-mill-250"].second
         assert two is not None
@@ -394,7 +394,7 @@ def test_an_angle_of_the_front_is_its_mirror_from_behind(angle: float) -> None:
     job = msgspec.structs.replace(
         handed(FACE, crossed(angle), OVER, OFF, behind=(BACK, msgspec.structs.replace(crossed(-angle), id="d"))), patterns=(HOLE,)
     )
-    behind = edits.answered(job, "pattern:p1.points", ((-20.0, 0.0),))
+    behind = answering.answered(job, "pattern:p1.points", ((-20.0, 0.0),))
     proof = proved(behind)
     stages = [stage for stage in proof.holdings[1].stages if stage.step == "d"]
     assert sum(stage.volume for stage in stages) == pytest.approx(0.0, abs=1.0), "there is nothing left to drill"
@@ -543,11 +543,11 @@ def test_what_is_cut_while_both_hold_it_keeps_off_both() -> None:
 
 def test_the_second_spindle_has_its_own_speed_power_and_travel() -> None:
     job = handed(FACE, OVER, OFF, behind=(msgspec.structs.replace(BACK, speed="fixed", n=4500.0),))
-    slow = edits.answered(job, "card:turn-mill-250.second_hi", 3000.0)
+    slow = answering.answered(job, "card:turn-mill-250.second_hi", 3000.0)
     assert "ends at 3000" in planned_of(slow).step("b").troubles[0].text
-    weak = edits.answered(handed(FACE, OVER, OFF, behind=(BACK,)), "card:turn-mill-250.second_power", 0.05)
+    weak = answering.answered(handed(FACE, OVER, OFF, behind=(BACK,)), "card:turn-mill-250.second_power", 0.05)
     assert "over-power" in codes(proved(weak, text_of(handed(FACE, OVER, OFF, behind=(BACK,)))))
-    near = edits.answered(handed(FACE, OVER, OFF, behind=(BACK,)), "card:turn-mill-250.z_hi", 560.0)
+    near = answering.answered(handed(FACE, OVER, OFF, behind=(BACK,)), "card:turn-mill-250.z_hi", 560.0)
     assert "over-travel" in codes(proved(near))
 
 
@@ -662,7 +662,7 @@ def test_any_slip_is_told_or_the_part_is_right(unit: str, data: st.DataObject) -
     ("address", "value"), [("stock.length", 0.0), ("card:turn-mill-250.second_power", 0.0), ("step:h.force", 0.0)]
 )
 def test_with_nothing_left_to_go_by_it_is_told(address: str, value: float) -> None:
-    assert proved(edits.answered(with_hole(from_behind()), address, value)).verdict == "stop"
+    assert proved(answering.answered(with_hole(from_behind()), address, value)).verdict == "stop"
 
 
 def test_what_is_straight_to_jaws() -> None:
@@ -735,7 +735,7 @@ def test_the_jaws_opposite_reach_as_far_as_the_holding_in_them_says(unit: str) -
     k = 1.0 if unit == "mm" else 1 / 25.4
     job = handed(FACE, OVER, OFF, behind=(BACK,), unit=unit)
     assert planned_of(job).first.turned.second_reach == pytest.approx(50.0 * k, abs=0.01)
-    wide = edits.answered(job, "holding:h2.jaw_d", 180.0 * k)
+    wide = answering.answered(job, "holding:h2.jaw_d", 180.0 * k)
     for planned in (planned_of(wide), plan(wide, planned_of(job))):
         held, off = planned.first, planned.steps[2]
         assert held.turned.second_reach == pytest.approx(90.0 * k)

@@ -8,7 +8,7 @@ import msgspec
 import numpy as np
 import pytest
 
-from bastler.job import edits, plan
+from bastler.job import answering, edits, plan
 from bastler.job.samples import sample, sample_names
 from bastler.live.leaving import digest_of, lines_that_count, program_bytes, sent_bytes
 from bastler.live.showing import Showing
@@ -53,7 +53,7 @@ def test_every_tool_of_a_sample_has_its_lowest_z_and_its_time(name: str) -> None
 def test_a_height_counts_from_the_part_that_the_tool_is_on() -> None:
     """Two parts at heights 30 apart: the same program, the same lowest Z."""
     job = sample("fixture-of-six")
-    raised = edits.answered(job, f"holding:{job.holdings[0].id}.offset_z", -300.0)
+    raised = answering.answered(job, f"holding:{job.holdings[0].id}.offset_z", -300.0)
     lowest = [[TOLD.match(line) for line in prove_whole(plan(one)).first.program.lines] for one in (job, raised)]
     assert [m[2] for m in lowest[0] if m] == [m[2] for m in lowest[1] if m] == ["-10", "-20.043"]
 
@@ -80,7 +80,7 @@ def test_a_line_of_the_head_typed_by_hand_stays_and_edits_fit_whatever_the_figur
     again = prove_whole(plan(laid)).first.program
     assert again.lines[k] == "(T1 BORROWED)"
     assert not again.unfit
-    deeper = edits.answered(laid, f"step:{job.steps[-1].id}.depth", 4.25)
+    deeper = answering.answered(laid, f"step:{job.steps[-1].id}.depth", 4.25)
     assert not prove_whole(plan(deeper)).first.program.unfit
     assert unlaid(again, found).lines[k] == bare(program.lines[k])
 
@@ -92,7 +92,7 @@ def test_an_edit_beside_the_figures_fits_when_they_change() -> None:
     text = "\n".join((*program.lines[: k + 1], "(MIND THE CLAMP)", *program.lines[k + 1 :]))
     typed = edits.changed_by_hand(job, job.holdings[0].id, edits_of(program, text, job.holdings[0].id, ()))
     for depth in (2.0, 4.25, 5.5):
-        deeper = prove_whole(plan(edits.answered(typed, f"step:{job.steps[-1].id}.depth", depth))).first.program
+        deeper = prove_whole(plan(answering.answered(typed, f"step:{job.steps[-1].id}.depth", depth))).first.program
         assert "(MIND THE CLAMP)" in deeper.lines
         assert not deeper.unfit
 

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bastler.job import Job, JobFileError, edits, new_job, plan, read_job, read_job_text, schema, write_job
+from bastler.job import Job, JobFileError, answering, edits, new_job, plan, read_job, read_job_text, schema, write_job
 from bastler.job.faults import job_faults
 from bastler.job.files import job_text
 from bastler.job.history import History
@@ -101,16 +101,16 @@ def test_a_tool_that_cannot_be_is_opened_and_marked(turning: bool, change: dict)
     ],
 )  # fmt: skip
 def test_what_no_file_may_hold_is_refused_where_it_is_typed(address: str, value: Any) -> None:
-    with pytest.raises(edits.UnfitAnswer):
-        edits.answered(new_job(), address, value)
+    with pytest.raises(answering.UnfitAnswer):
+        answering.answered(new_job(), address, value)
 
 
 def test_words_of_a_card_reach_into_nothing() -> None:
     for words in ("T{tool.__class__} M6", "T{tool:>999999999}", "T{tool!r}", "T{0}", "{", "}", "T{tool:099d}"):
-        job = edits.answered(new_job(), "dialect:mill-600.tool_call", words)
+        job = answering.answered(new_job(), "dialect:mill-600.tool_call", words)
         assert not prove_job(plan(with_face(job)), cell_mm=1.0).proved
         assert read_job_text(job_text(job)) == job
-    good = edits.answered(new_job(), "dialect:mill-600.tool_call", "T{tool:03d} M6")
+    good = answering.answered(new_job(), "dialect:mill-600.tool_call", "T{tool:03d} M6")
     assert any(line == "T001 M6" for line in post(plan(with_face(good)).first).lines)
 
 
@@ -170,7 +170,7 @@ def test_undo_goes_back_over_everything_and_keystrokes_are_one() -> None:
     history = History(new_job())
     first = history.job
     for width in (1.0, 12.0, 120.0):
-        history.edit(edits.answered(history.job, "stock.size_x", width), "Change size x", merge="stock.size_x")
+        history.edit(answering.answered(history.job, "stock.size_x", width), "Change size x", merge="stock.size_x")
     history.settle()
     job, _ = edits.step_added(history.job, "facing", "")
     history.edit(job, "Add")
@@ -187,24 +187,24 @@ def test_undo_goes_back_over_everything_and_keystrokes_are_one() -> None:
 
 def test_an_edit_after_undo_forgets_what_was_undone() -> None:
     history = History(new_job())
-    history.edit(edits.answered(history.job, "job.name", "a"), "name")
+    history.edit(answering.answered(history.job, "job.name", "a"), "name")
     history.undo()
-    history.edit(edits.answered(history.job, "job.name", "b"), "name")
+    history.edit(answering.answered(history.job, "job.name", "b"), "name")
     assert history.job.name == "b"
     assert not history.redo_says
 
 
 def test_what_was_typed_is_kept_beside_the_value() -> None:
-    job = edits.answered(new_job("inch"), "stock.size_x", 4.125, "4 1/8")
+    job = answering.answered(new_job("inch"), "stock.size_x", 4.125, "4 1/8")
     assert job.stock.typed == {"size_x": "4 1/8"}
-    assert edits.answered(job, "stock.size_x", 4.0, "4").stock.typed == {}
+    assert answering.answered(job, "stock.size_x", 4.0, "4").stock.typed == {}
 
 
 def test_addresses_lead_to_answers_or_nowhere() -> None:
     with pytest.raises(KeyError):
-        edits.answered(new_job(), "step:none.depth", 1.0)
+        answering.answered(new_job(), "step:none.depth", 1.0)
     with pytest.raises(KeyError):
-        edits.answered(new_job(), "stock.nothing", 1.0)
+        answering.answered(new_job(), "stock.nothing", 1.0)
 
 
 @pytest.mark.parametrize("kind", STEPS)
@@ -246,7 +246,7 @@ def test_planning_after_an_edit_keeps_what_it_does_not_touch() -> None:
         ("pattern:p1.diameter", 90.0, 7),
         ("job.machine", "mill-old", 0),
     ):
-        changed = edits.answered(job, address, value)
+        changed = answering.answered(job, address, value)
         again = plan(changed, first)
         assert [a.stages is b.stages for a, b in zip(again.steps, first.steps, strict=True)].count(True) == kept, address
         fresh = plan(changed)

@@ -9,7 +9,7 @@ import pytest
 import shapely
 from shapely import affinity
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.job.samples import sample
 from bastler.post import Program, post
 from bastler.proof import Proof, Remark, prove_job
@@ -97,8 +97,8 @@ def test_a_thin_skin_on_the_sides_is_seen_although_it_is_thinner_than_a_cell() -
     job = job_of(Facing(id="f"), over_sides=1.5)
     thick, ident = edits.step_added(job, "rectangular-boss", "f")
     for name, value in {"x": 28.5, "y": 18.5, "length": 57.1, "width": 37.1, "depth": 10.0, "corner": "sharp"}.items():
-        thick = edits.answered(thick, f"step:{ident}.{name}", value)
-    deep = edits.answered(thick, f"step:{ident}.depth", 19.0)
+        thick = answering.answered(thick, f"step:{ident}.{name}", value)
+    deep = answering.answered(thick, f"step:{ident}.depth", 19.0)
     assert said(proof_of(deep), "raw-left").amount == pytest.approx(0.05, rel=0.3)
     assert said(proof_of(thick), "raw-left").amount == pytest.approx(9.0)
 
@@ -157,7 +157,7 @@ def test_land_beside_an_outline_can_be_meant_in_two_ways(points: tuple, side: An
 def test_land_that_another_step_takes_is_not_asked_for() -> None:
     job = edits.replace(job_of(Facing(id="f")), outlines=(outline(*ROUND),))
     job, boss = edits.step_added(job, "free-boss", "f")
-    job = edits.answered(edits.answered(job, f"step:{boss}.outline", "o"), f"step:{boss}.depth", 6.0)
+    job = answering.answered(answering.answered(job, f"step:{boss}.outline", "o"), f"step:{boss}.depth", 6.0)
     step = OutlineMilling(id="m", outline="o", side="right", depth=6.0, top=0.0)
     job = job_with(job, steps=(*job.steps, step))
     assert "land" not in codes(proof_of(job))

@@ -9,7 +9,7 @@ import pytest
 
 from bastler.ask import question_of
 from bastler.bounds import MARKS
-from bastler.job import Job, edits, new_job, outline_edits, plan
+from bastler.job import Job, answering, edits, new_job, outline_edits, plan
 from bastler.job.prints import Mark, Print, limits_of, parted_mark, sizes_in, with_print
 from bastler.lessons import (
     Lesson,
@@ -51,11 +51,11 @@ def with_item(job: Job, item: Item, selected: str) -> tuple[Job, str]:
         return edits.pattern_for(job, step.id, str(item.wants)), selected
     if item.at.endswith(".kind"):
         at = int(address.split(".")[-2])
-        return edits.outline_given(job, outline_edits.become(job.outlines[-1], at, item.wants)), selected  # type: ignore[arg-type]
-    struct, field = edits.at(job, address)
+        return answering.outline_given(job, outline_edits.become(job.outlines[-1], at, item.wants)), selected  # type: ignore[arg-type]
+    struct, field = answering.at(job, address)
     kind = question_of(type(struct), field).kind
     value = None if item.empty else item.wants if kind is None else evaluate(str(item.wants), kind, job.unit)
-    return edits.answered(job, address, int(value) if kind is Kind.COUNT and isinstance(value, float) else value), selected
+    return answering.answered(job, address, int(value) if kind is Kind.COUNT and isinstance(value, float) else value), selected
 
 
 def begun(lesson: Lesson) -> Job:
@@ -155,10 +155,10 @@ def test_what_is_wrong_with_an_answer_is_said() -> None:
 def test_a_fit_without_its_letters_is_no_fit() -> None:
     lesson = LESSONS["plate"]
     item = Item(says="A fit, as the print has it.", at="stock.size_x", wants="20 H7")
-    bare = edits.answered(begun(lesson), "stock.size_x", 20.0105, "20.0105")
+    bare = answering.answered(begun(lesson), "stock.size_x", 20.0105, "20.0105")
     assert not done(bare, item, Seen())
     assert "tolerance is missing" in what_is_wrong(bare, lesson, item)
-    assert done(edits.answered(bare, "stock.size_x", 20.0105, "20 H7"), item, Seen())
+    assert done(answering.answered(bare, "stock.size_x", 20.0105, "20 H7"), item, Seen())
     assert limits_of(Mark(words="20 H7"), Print(file="")) == pytest.approx((20.0, 20.021))
 
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from bastler.ask import limits_said, size_typed
 from bastler.cutting import largest
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.job.files import job_text, read_job_text
 from bastler.live.gauging import gauges
 from bastler.live.setting_up import setup_sheet
@@ -166,7 +166,7 @@ def test_what_is_cut_lies_in_the_middle_of_the_limits(size: float, tolerance: st
 
 def typed(job: Job, address: str, text: str) -> Job:
     """An answer as it is typed into its field."""
-    return edits.answered(job, address, evaluate(text, Kind.LENGTH, job.unit), text)
+    return answering.answered(job, address, evaluate(text, Kind.LENGTH, job.unit), text)
 
 
 def shaft() -> Job:
@@ -226,6 +226,6 @@ def test_what_has_moved_since_has_lost_its_tolerance() -> None:
     moved: Any = edits.replace(step, finish_z=-2.0)
     assert limits_said(moved, "finish_z", "mm") is None
     assert size_typed(moved, "finish_z", "mm") == ""
-    again = edits.answered(job, "step:f.finish_z", -1.5)
+    again = answering.answered(job, "step:f.finish_z", -1.5)
     kept: Any = again.step("f")
     assert kept.typed == {}

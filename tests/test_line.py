@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from bastler.job import edits
+from bastler.job import answering
 from bastler.job.crib_edits import crib_troubles
 from bastler.live import line as lines
 from bastler.live.leaving import names_of, safe_name, sent_bytes
@@ -176,15 +176,15 @@ def test_several_programs_have_several_names_however_short() -> None:
 
 @pytest.mark.parametrize(("ends", "sent"), [("lf", b"G0\nM30\n"), ("crlf", b"G0\r\nM30\r\n"), ("cr", b"G0\rM30\r")])
 def test_lines_end_as_the_machine_wants(ends: str, sent: bytes) -> None:
-    job = edits.answered(job_of(Facing(id="f")), "dialect:mill-600.line_ends", ends)
+    job = answering.answered(job_of(Facing(id="f")), "dialect:mill-600.line_ends", ends)
     assert sent_bytes(Program(("G0", "M30"), ()), job.card, "mm", ()) == sent
 
 
 def test_the_card_is_asked_about_files_and_line() -> None:
     job = job_of(Facing(id="f"))
     assert job.card.line is None
-    job = edits.answered(edits.answered(job, "card:mill-600.serial", True), "card:mill-600.baud", 4800)
+    job = answering.answered(answering.answered(job, "card:mill-600.serial", True), "card:mill-600.baud", 4800)
     assert job.card.line == SerialLine(baud=4800)
-    job = edits.answered(job, "dialect:mill-600.suffix", "tap")
+    job = answering.answered(job, "dialect:mill-600.suffix", "tap")
     assert [t.field for t in crib_troubles(job, "dialect", "mill-600")] == ["suffix"]
     assert CARDS["mill-600"].line is None

@@ -16,7 +16,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.samples import sample, sample_names
 from bastler.live.child import Child
 from bastler.live.client import Process
@@ -108,7 +108,7 @@ def test_what_an_edit_does_not_touch_is_the_same_value() -> None:
     job, showing, prover = sample("winch-base"), Showing(), Prover(0.5)
     first = plan(job)
     before, proved = showing.plan(first), showing.whole(prover.prove(first))  # type: ignore[arg-type]
-    second = plan(edits.answered(job, "step:s3.length", 38.0), first)
+    second = plan(answering.answered(job, "step:s3.length", 38.0), first)
     after, again = showing.plan(second), showing.whole(prover.prove(second))  # type: ignore[arg-type]
     other = [a.id for a, b in zip(after.steps, before.steps, strict=True) if a is not b]
     assert "s3" in other
@@ -147,7 +147,7 @@ def test_tools_that_fit_come_first_and_the_others_say_why_not() -> None:
 
 def test_a_job_that_came_over_shares_what_it_has_in_common() -> None:
     job = sample("winch-base")
-    changed = edits.answered(job, DEEP, 9.0)
+    changed = answering.answered(job, DEEP, 9.0)
     came: Job = shared(pickle.loads(pickle.dumps(changed)), job)
     assert came == changed
     assert [s.id for s, old in zip(came.steps, job.steps, strict=True) if s is not old] == ["s2"]
@@ -194,7 +194,7 @@ def test_the_newest_job_wins(desk: tuple[Desk, Heard]) -> None:
     made, heard = desk
     job = sample("bearing-cap")
     for k in range(8):
-        job = edits.answered(job, "stock.over_top", 0.03 + 0.001 * k)
+        job = answering.answered(job, "stock.over_top", 0.03 + 0.001 * k)
         made.take(Work(k + 1, job, "stock"))
     proved = heard.wait(Proved, 8)
     assert proved.number == 8
@@ -307,7 +307,7 @@ def test_the_process_works_and_its_end_is_seen() -> None:
     job = sample("bearing-cap")
     found: dict[int, Any] = {}
     for number, value in ((1, 0.03), (2, 0.031)):
-        process.send(Work(job=edits.answered(job, "stock.over_top", value), number=number, card="stock"))
+        process.send(Work(job=answering.answered(job, "stock.over_top", value), number=number, card="stock"))
         while not isinstance(report := process.receive(), Proved):
             if isinstance(report, Planned):
                 found[number] = report.plan

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan, read_job_text
+from bastler.job import Job, answering, plan, read_job_text
 from bastler.job.parts import Place, offset_code, offset_index
 from bastler.job.samples import sample
 from bastler.post import Program, post
@@ -148,7 +148,7 @@ def test_parts_that_cannot_be_are_said(setup: dict[str, Any], field: str) -> Non
 
 
 def test_an_older_machine_has_six_offsets() -> None:
-    job = edits.answered(several(columns=4, rows=2), "job.machine", "mill-old")
+    job = answering.answered(several(columns=4, rows=2), "job.machine", "mill-old")
     assert [t.field for t in plan(job).troubles] == ["holding:h1.columns"]
 
 
@@ -177,7 +177,7 @@ def test_after_an_edit_the_parts_are_proved_as_from_nothing() -> None:
     job = several()
     first = plan(job)
     prover.prove(first)
-    changed = plan(edits.answered(job, "step:p.depth", 5.0), first)
+    changed = plan(answering.answered(job, "step:p.depth", 5.0), first)
     again: Any = prover.prove(changed).first
     fresh: Any = prove_job(changed, cell_mm=0.3)
     for part in range(6):

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.job.grouping import stages_in_order
 from bastler.job.samples import sample, sample_names
 from bastler.proof import prove_whole
@@ -183,7 +183,7 @@ def test_what_is_cut_in_a_pocket_waits_until_its_walls_are_done() -> None:
     inner = RectangularPocket(
         id="i", x=15.0, y=20.0, length=9.0, width=9.0, top=-4.0, depth=3.0, tool="end-6", corner_radius=3.5, finish="no"
     )
-    both = edits.answered(job(finished_pocket("p", 15.0), inner), "holding:h1.stage_order", "tools")
+    both = answering.answered(job(finished_pocket("p", 15.0), inner), "holding:h1.stage_order", "tools")
     order = [entry[:2] for entry in stages_of(both)]
     assert order.index(("p", "finish")) < order.index(("i", "rough"))
     assert proof_of(both, 0.3).proved
@@ -196,7 +196,7 @@ def test_whatever_is_cut_a_tool_at_a_time_the_same_part_comes_out(data: st.DataO
     steps: list[Step] = [finished_pocket(f"p{k}", x, deep=float(data.draw(st.integers(2, 5)))) for k, x in enumerate(places)]
     steps += [drilled(f"d{name}", name) for name in data.draw(st.lists(st.sampled_from("abc"), unique=True))]
     now = job(*data.draw(st.permutations(steps)))
-    mixed = edits.answered(now, "holding:h1.stage_order", "tools")
+    mixed = answering.answered(now, "holding:h1.stage_order", "tools")
     one, two = proof_of(now, 0.4), proof_of(mixed, 0.4)
     assert (one.heights == two.heights).all()
     assert codes(one, "stop") == codes(two, "stop")
@@ -315,11 +315,11 @@ def test_a_repetition_calls_no_tool_twice() -> None:
     """What one tool does in a run and in its repetition is done together; where both meet it is not."""
     first = finished_pocket("p", 15.0)
     now = job(first, Repeat(id="s", how="mirrored", at_x=30.0))
-    mixed = edits.answered(now, "holding:h1.stage_order", "tools")
+    mixed = answering.answered(now, "holding:h1.stage_order", "tools")
     tools = [tool for _, _, tool in stages_of(mixed)]
     assert [tool for k, tool in enumerate(tools) if tools[k - 1 : k] != [tool]] == ["face-50", "end-6", "end-4"]
     one, two = proof_of(now, 0.3), proof_of(mixed, 0.3)
     assert two.proved, two.remarks
     assert (one.heights == two.heights).all()
-    meets = edits.answered(job(first, Repeat(id="s", how="mirrored", at_x=20.0)), "holding:h1.stage_order", "tools")
+    meets = answering.answered(job(first, Repeat(id="s", how="mirrored", at_x=20.0)), "holding:h1.stage_order", "tools")
     assert [tool for _, _, tool in stages_of(meets)][1:] == ["end-6", "end-4", "end-6", "end-4"]

@@ -9,7 +9,7 @@ import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.job.outline_copies import outline_copied
 from bastler.proof import prove_job
 from bastler.shapes import TurnedOutline, draw
@@ -66,7 +66,7 @@ def test_roughing_along_a_copy_leaves_the_allowance(unit: str) -> None:
     k = 1.0 if unit == "mm" else 1 / INCH
     job = outline_copied(job_of(unit), "r", 0.6 * k, other_side=False)
     for name in ("leave_d", "leave_z"):
-        job = edits.answered(job, f"step:r.{name}", 0.0)
+        job = answering.answered(job, f"step:r.{name}", 0.0)
     planned = plan(job)
     proof: Any = prove_job(planned)
     assert proof.verdict == "proved", [r.text for r in proof.remarks]
@@ -89,7 +89,7 @@ def test_the_other_side_of_a_wall_is_a_bore() -> None:
 def test_of_nothing_there_is_no_copy() -> None:
     with pytest.raises(KeyError):
         outline_copied(job_of(), "f", 1.0, other_side=False)
-    open_one = edits.answered(job_of(), "outline:o.segments.0.z", None)
+    open_one = answering.answered(job_of(), "outline:o.segments.0.z", None)
     with pytest.raises(ValueError, match="not complete"):
         outline_copied(open_one, "r", 1.0, other_side=False)
 
@@ -104,7 +104,7 @@ def test_a_grooves_own_outline_begins_as_it_is(unit: str, side: Any) -> None:
     groove = Groove(id="g", side=side, z=-20 * k, width=6 * k, floor_d=floor, outer_d=48 * k, depth=4 * k, right_angle=10.0)
     job = turned(TurnFacing(id="f"), groove, unit=unit, **size)
     before: Any = plan(job).step("g")
-    own = edits.outline_for(edits.answered(job, "step:g.shape", "own"), "step:g.outline", inside=False)
+    own = edits.outline_for(answering.answered(job, "step:g.shape", "own"), "step:g.outline", inside=False)
     after: Any = plan(own).step("g")
     assert not [t for t in after.troubles if t.field.startswith("outline")], after.troubles
     was, now = (shapely.union_all(s.filled.removes(s.ctx)) for s in (before, after))

@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.exchange import PlacesError, places_of, read_places
-from bastler.job import edits, plan
+from bastler.job import answering, edits, plan
 from bastler.shapes import FramePattern, GridPattern, LinePattern, PointsPattern, RingsPattern, positions
 from bastler.shapes.order import shortest_way, way_length
 from bastler.steps import Drilling, Facing
@@ -112,7 +112,7 @@ def test_a_copy_of_a_shared_pattern_leaves_the_other_step_alone() -> None:
     job, second = edits.step_added(job, "countersink", first)
     own = edits.pattern_copied(job, second)
     assert own.step(first).pattern != own.step(second).pattern
-    moved = edits.answered(own, f"pattern:{own.step(second).pattern}.x", 1.0)
+    moved = answering.answered(own, f"pattern:{own.step(second).pattern}.x", 1.0)
     assert moved.pattern(moved.step(first).pattern) == job.patterns[0]
     assert len({p.name for p in own.patterns}) == 2
 

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.samples import sample
 from bastler.motion import Cut
 from bastler.motion.holes import bitten
@@ -47,7 +47,7 @@ def test_samples_come_out_the_same_in_pecks(name: str, ident: str, pecking: str)
     assert isinstance(next(s for s in job.steps if s.id == ident), Groove | PartOff)
     once = prove_job(plan(job))
     for field, value in (("pecking", pecking), ("shrink", 70.0)):
-        job = edits.answered(job, f"step:{ident}.{field}", value)
+        job = answering.answered(job, f"step:{ident}.{field}", value)
     pecked = prove_job(plan(job))
     assert pecked.verdict == once.verdict == "proved"
     assert abs(pecked.part.symmetric_difference(once.part).area) < 5e-5 * once.part.area
@@ -63,12 +63,12 @@ def test_a_blade_comes_through_in_one_move_whatever_breaks_its_feed(name: str, i
     step = next(p.filled for p in plan(job).steps if p.step.id == ident)
     assert isinstance(step, PartOff)
     for field, value in ({"chips": "rest", "slow_f": step.f, "peck": 5 * (step.f or 0.0)} | answers).items():
-        job = edits.answered(job, f"step:{ident}.{field}", value)
+        job = answering.answered(job, f"step:{ident}.{field}", value)
     assert verdict_of(job) == "proved"
 
 
 def test_a_slower_feed_from_within_the_bore_begins_before_it() -> None:
-    job = edits.answered(sample("gland-nut"), "step:s8.slow_d", 0.9)
+    job = answering.answered(sample("gland-nut"), "step:s8.slow_d", 0.9)
     assert verdict_of(job) == "proved"
 
 
@@ -133,7 +133,7 @@ def test_each_side_of_a_groove_has_its_own_edge_and_corner(data: st.DataObject) 
     assume(not any(s.troubles for s in planned.steps))
     proof = prove_job(planned)
     assert not {r.code for r in proof.remarks if r.level == "stop"}, [r.text for r in proof.remarks]
-    without = prove_job(plan(edits.answered(job, "step:g.on", False)))
+    without = prove_job(plan(answering.answered(job, "step:g.on", False)))
     taken = (without.part.area - proof.part.area) / k**2
     expected = gone(shape, deep) / k**2
     assert taken == pytest.approx(expected, abs=0.04)
@@ -148,7 +148,7 @@ def answers(job: Job) -> tuple[float | None, ...]:
 def test_both_sides_are_alike_until_one_is_said() -> None:
     job = turned(TurnFacing(id="f"), Groove(id="g", edge_break=0.3, corner_radius=0.5, width=6.0))
     assert answers(job) == (0.3, 0.3, 0.5, 0.5)
-    assert answers(edits.answered(job, "step:g.left_edge", 0.0)) == (0.3, 0.0, 0.5, 0.5)
+    assert answers(answering.answered(job, "step:g.left_edge", 0.0)) == (0.3, 0.0, 0.5, 0.5)
 
 
 @settings(max_examples=many(8))
@@ -253,7 +253,7 @@ def test_a_part_off_turns_no_faster_near_the_centre_than_is_wanted(machine: str,
     assert slow.any()
     assert trace.speed[slow].max() <= 300.0
     assert trace.speed[own & ~slow].min() > 0.0
-    as_before = prove_job(plan(edits.answered(job, "step:p.slow_n", 0.0))).trace
+    as_before = prove_job(plan(answering.answered(job, "step:p.slow_n", 0.0))).trace
     blade = (as_before.tool == as_before.tool[-1]) & (as_before.kind == 1)
     assert (as_before.speed[blade].max() > 300.0) == (machine == "lathe-200")
 

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bastler.job import Job, JobFileError, edits, new_job, plan, read_job_text
+from bastler.job import Job, JobFileError, answering, edits, new_job, plan, read_job_text
 from bastler.job.files import job_text
 from bastler.job.shop import Shop, read_shop, shops_merged, write_shop
 from bastler.post import post
@@ -22,8 +22,8 @@ LINES = ("G0 Z{above}", "G4 P{wait}", "M8")
 
 def job_with(lines: tuple[str, ...], *blanks: Blank, unit: str = "mm", machine: str = "mill-600") -> Job:
     job, ident = edits.step_added(new_job(unit, machine), "own-lines", "")  # type: ignore[arg-type]
-    job = edits.answered(job, f"step:{ident}.lines", lines)
-    return edits.answered(job, f"step:{ident}.blanks", tuple(blanks))
+    job = answering.answered(job, f"step:{ident}.lines", lines)
+    return answering.answered(job, f"step:{ident}.blanks", tuple(blanks))
 
 
 @pytest.mark.parametrize(("unit", "above"), [("mm", "50"), ("inch", "2.")])

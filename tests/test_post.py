@@ -9,7 +9,7 @@ import msgspec
 import numpy as np
 import pytest
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.samples import sample, sample_names
 from bastler.motion import Cycle, bites, long_hand
 from bastler.nc import FEED, read
@@ -47,7 +47,7 @@ def test_every_line_knows_its_section(name: str) -> None:
 @pytest.mark.parametrize("machine", ["mill-600", "mill-old"])
 @pytest.mark.parametrize("name", MILLED)
 def test_a_posted_program_reads_without_a_finding(name: str, machine: str) -> None:
-    job = edits.answered(sample(name), "job.machine", machine)
+    job = answering.answered(sample(name), "job.machine", machine)
     planned = plan(job)
     trace = read(post(planned.first).text, scene_of(planned).control)
     assert [f for f in trace.findings if f.code not in ("over-speed",)] == []
@@ -65,7 +65,7 @@ def test_the_frame_of_a_program() -> None:
 
 
 def test_z_goes_up_before_anything_moves_home() -> None:
-    job = edits.answered(
+    job = answering.answered(
         job_of(Facing(id="a"), Drilling(id="b", pattern="p"), patterns=(CIRCLE,)), "holding:h1.tool_change", "home"
     )
     lines = text_of(job).splitlines()
@@ -147,7 +147,7 @@ def test_inch_jobs_keep_their_inches() -> None:
 
 
 def test_comments_cannot_break_out() -> None:
-    job = edits.answered(job_of(Facing(id="a", name="top) M30 (\nG0")), "job.name", "a)b%;")
+    job = answering.answered(job_of(Facing(id="a", name="top) M30 (\nG0")), "job.name", "a)b%;")
     text = text_of(job)
     for line in text.splitlines():
         if "(" in line:

@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 
 import bastler
-from bastler.job import edits, plan
+from bastler.job import answering, plan
 from bastler.job.samples import sample
 from bastler.proof import prove_whole
 from bastler.shapes.prepared import MOST, let_go, prepare_for_now, prepared
@@ -93,7 +93,7 @@ def test_what_is_given_to_others_is_not_prepared_any_more() -> None:
 
 def test_two_proofs_side_by_side_find_what_each_finds_alone() -> None:
     """As a task does beside the proof: what they remember is common to both, and its regions are not prepared."""
-    jobs = [edits.answered(sample(name), address, value) for name, address, value in (
+    jobs = [answering.answered(sample(name), address, value) for name, address, value in (
         ("winch-base", "step:s2.depth", 11.0),
         ("winch-base", "step:s2.depth", 10.5),
     )]  # fmt: skip

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.bounds import MARKS
-from bastler.job import edits, new_job, plan
+from bastler.job import answering, new_job, plan
 from bastler.job.carrying import excerpt
 from bastler.job.files import job_text, read_job_text
 from bastler.job.prints import (
@@ -181,7 +181,7 @@ def test_a_job_keeps_its_print_in_its_file_and_gives_it_to_nobody() -> None:
     job = with_print(job_of(), msgspec.structs.replace(MM, marks=(Mark(words="90", state="ticked"),)))
     assert read_job_text(job_text(job)) == job
     assert excerpt(job).print is None
-    assert edits.answered(job, "stock.size_x", 91.0).print == job.print
+    assert answering.answered(job, "stock.size_x", 91.0).print == job.print
 
 
 def test_a_print_changes_neither_program_nor_proof() -> None:

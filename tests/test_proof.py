@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from bastler.job import edits, plan
+from bastler.job import answering, edits, plan
 from bastler.job.samples import sample
 from bastler.nc import RAPID
 from bastler.post import Program, post
@@ -86,7 +86,7 @@ def test_through_is_through() -> None:
 @pytest.mark.parametrize("name", MILLED)
 def test_the_samples_prove_clean(name: str, machine: str) -> None:
     own = sample(name)
-    job = edits.answered(own, "job.machine", machine)
+    job = answering.answered(own, "job.machine", machine)
     for step in job.steps if machine == "mill-old" else ():
         if getattr(step, "work", "") == "tap":  # that machine has no cycle for tapping, and says so
             (trouble,) = plan(job).step(step.id).troubles
@@ -118,7 +118,7 @@ def test_proving_again_gives_the_same_as_from_nothing() -> None:
         job_of(Facing(id="a"), RectangularPocket(id="b", x=30, y=20), Drilling(id="c", pattern="p"), patterns=(MIDDLE,)),
     )
     first: Any = prover.prove(plan(job)).first
-    changed = edits.answered(job, "step:c.depth", 9.0)
+    changed = answering.answered(job, "step:c.depth", 9.0)
     again: Any = prover.prove(plan(changed)).first
     assert again.stages[0].proof is first.stages[0].proof, "what comes before the edit is kept"
     assert again.stages[-2].proof is not first.stages[-2].proof

@@ -13,7 +13,7 @@ import pytest
 from bastler.ask import questions_of
 from bastler.cutting import MATERIALS, cutting_speed
 from bastler.cutting.formulas import torque
-from bastler.job import Job, edits, new_job, plan
+from bastler.job import Job, answering, edits, new_job, plan
 from bastler.job.planned import PlannedStep
 from bastler.job.samples import sample, sample_names
 from bastler.motion import Cut
@@ -51,7 +51,7 @@ TAPS = {"P": 12.0, "M": 8.0, "S": 6.0, "K": 15.0, "N": 30.0, "H": 2.0}
 
 def arrived(card: str, kind: str, material: str, unit: Unit) -> PlannedStep:
     """A step as it arrives in a new job."""
-    job: Job = edits.answered(new_job(unit, card), "stock.material", material)
+    job: Job = answering.answered(new_job(unit, card), "stock.material", material)
     if card == "mill-600":
         job, ident = with_step(job, kind, "")
     else:
@@ -125,8 +125,8 @@ def test_a_face_mill_is_fed_as_the_material_bears() -> None:
 @pytest.mark.parametrize("material", ["aluminium", "steel-mild", "stainless", "cast-iron"])
 def test_no_drill_needs_more_than_the_spindle_has(material: str, unit: Unit) -> None:
     """Power and torque, with some in reserve; and where a thick drill of carbide is held back it is said."""
-    base = edits.answered(new_job(unit, "mill-600"), "stock.material", material)
-    base = edits.answered(base, "stock.size_z", 60.0 * scale("mm", unit))
+    base = answering.answered(new_job(unit, "mill-600"), "stock.material", material)
+    base = answering.answered(base, "stock.size_z", 60.0 * scale("mm", unit))
     drills = [t for t in base.tools if isinstance(t, Tool) and t.kind == "drill"]
     thick = {"id": "big", "unit": "mm", "diameter": 25.8, "shank_diameter": 25.0, "material": "carbide", "tip_diameter": 0.0}
     big = msgspec.structs.replace(drills[0].in_unit("mm"), length=220.0, flute_length=100.0, stick_out=150.0, **thick)
@@ -163,11 +163,11 @@ def test_a_spot_turns_as_fast_as_its_own_diameter_wants(unit: Unit) -> None:
 
 
 def test_a_tap_on_the_centre_line_turns_no_faster_than_one_on_a_mill() -> None:
-    job = edits.answered(new_job("mm", "turn-mill-250"), "stock.material", "steel-mild")
+    job = answering.answered(new_job("mm", "turn-mill-250"), "stock.material", "steel-mild")
     job, last = edits.step_added(job, "turn-facing", "")
     job, ident = edits.step_added(job, "centre-hole", last)
     for name, value in (("work", "tap"), ("diameter", 8.0)):
-        job = edits.answered(job, f"step:{ident}.{name}", value)
+        job = answering.answered(job, f"step:{ident}.{name}", value)
     step = plan(job).step(ident)
     assert step is not None
     assert said(step)["vc"] <= TAPS["P"]
@@ -178,7 +178,7 @@ def test_a_tap_on_the_centre_line_turns_no_faster_than_one_on_a_mill() -> None:
 )
 def test_no_length_of_a_new_step_in_inches_is_one_in_millimetres(card: str, kind: str) -> None:
     """What nothing in the job gives is as its kind has it, which is said in millimetres: also what is not asked yet."""
-    job: Job = edits.answered(new_job("inch", card), "stock.material", "steel-mild")
+    job: Job = answering.answered(new_job("inch", card), "stock.material", "steel-mild")
     job, last = edits.step_added(job, "facing" if card == "mill-600" else "turn-facing", "")
     job, ident = edits.step_added(job, kind, last)
     step, stock = job.step(ident), job.stock
@@ -205,7 +205,7 @@ def test_every_step_arrives_a_second_and_a_third_time(card: str, unit: Unit) -> 
 def test_a_second_one_does_not_arrive_on_top_of_the_first(kind: str, unit: Unit) -> None:
     job, last = edits.step_added(new_job(unit, "mill-600"), "facing", "")
     for name in ("size_x", "size_y"):
-        job = edits.answered(job, f"stock.{name}", 300.0 * scale("mm", unit))
+        job = answering.answered(job, f"stock.{name}", 300.0 * scale("mm", unit))
     job, first = edits.step_added(job, kind, last)
     job, second = edits.step_added(job, kind, first)
     one, two = (plan(job).step(ident) for ident in (first, second))
@@ -264,7 +264,7 @@ def test_a_groove_is_no_wider_than_there_is_material(unit: Unit) -> None:
     """And says so at once, instead of planning a hundred thousand plunges."""
     job, ident = edits.step_added(edits.step_added(new_job(unit, "lathe-200"), "turn-facing", "")[0], "groove", "")
     for side in ("outside", "face"):
-        wide = edits.answered(edits.answered(job, f"step:{ident}.side", side), f"step:{ident}.width", 99_999.0)
+        wide = answering.answered(answering.answered(job, f"step:{ident}.side", side), f"step:{ident}.width", 99_999.0)
         done = plan(wide).step(ident)
         assert done is not None
         trouble = next(t for t in done.troubles if t.field == "width")
@@ -276,7 +276,7 @@ def test_a_faced_top_is_cut_in_the_rows_that_are_shown() -> None:
     """55 wide with a cutter of 50: rows are even, and so far apart as the answer says."""
     for unit in ("mm", "inch"):
         mm = scale("mm", unit)
-        job = edits.answered(edits.answered(new_job(unit, "mill-600"), "stock.size_y", 55 * mm), "stock.size_x", 120 * mm)
+        job = answering.answered(answering.answered(new_job(unit, "mill-600"), "stock.size_y", 55 * mm), "stock.size_x", 120 * mm)
         job, ident = edits.step_added(job, "facing", "")
         done = plan(job).step(ident)
         assert done is not None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.samples import sample
 from bastler.proof import MillProof, prove_job
 from bastler.proof.mill.scrub import Scrubber
@@ -60,9 +60,9 @@ def test_samples(name: str) -> None:
 def test_steps(kind: str, finish: str) -> None:
     job, last = with_step(job_of(Facing(id="f"), size_x=100.0, size_y=80.0), kind, "f")
     if hasattr(job.step(last), "finish"):
-        job = edits.answered(job, f"step:{last}.finish", finish)
+        job = answering.answered(job, f"step:{last}.finish", finish)
     if hasattr(job.step(last), "depth"):
-        job = edits.answered(job, f"step:{last}.depth", 7.0)
+        job = answering.answered(job, f"step:{last}.depth", 7.0)
     if any(done.troubles for done in plan(job).steps):
         pytest.skip("does not arrive that deep")
     keeps_off(job)

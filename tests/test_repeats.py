@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.motion import Bow, Cut, Cycle, Go
 from bastler.motion.placed import placed_moves
 from bastler.nc import Control, read
@@ -156,7 +156,7 @@ def test_a_repetition_is_not_repeated_and_needs_something_before_it() -> None:
 def test_a_change_of_what_is_repeated_goes_with_it() -> None:
     job = pocket_and_hole(**GRID)
     first = plan(job)
-    changed = plan(edits.answered(job, "step:p.depth", 5.5), first)
+    changed = plan(answering.answered(job, "step:p.depth", 5.5), first)
     assert {r.floor for r in changed.step("r").removals} >= {-5.5}
     assert changed.step("r").removals == plan(changed.job).step("r").removals
 
@@ -166,13 +166,13 @@ def test_outlines_and_their_broken_edges_are_mirrored_and_turned() -> None:
     pocket, ident = edits.step_added(job_of(Facing(id="f"), size_x=160.0, size_y=120.0), "free-pocket", "f")
     name = pocket.outlines[0].id
     for field, value in (("x", 14.0), ("y", 12.0), ("segments.0.length", 44.0), ("segments.1.length", 30.0)):
-        pocket = edits.answered(pocket, f"outline:{name}.{field}", value)
-    pocket = edits.answered(pocket, f"step:{ident}.depth", 8.0)
+        pocket = answering.answered(pocket, f"outline:{name}.{field}", value)
+    pocket = answering.answered(pocket, f"step:{ident}.depth", 8.0)
     pocket, edge = edits.step_added(pocket, "edge-break", ident)
-    pocket = edits.answered(pocket, f"step:{edge}.material", "outside")
+    pocket = answering.answered(pocket, f"step:{edge}.material", "outside")
     pocket, again = edits.step_added(pocket, "repeat", edge)
     for field, value in (("back", 2), ("how", "mirrored"), ("mirror", "both"), ("at_x", 80.0), ("at_y", 60.0)):  # type: ignore[assignment]
-        pocket = edits.answered(pocket, f"step:{again}.{field}", value)
+        pocket = answering.answered(pocket, f"step:{again}.{field}", value)
     planned = plan(pocket)
     assert [s.troubles for s in planned.steps] == [()] * 4
     proof = proof_of(pocket, 0.15)
@@ -185,7 +185,7 @@ def test_a_scaled_run_is_as_much_larger_and_planned_with_its_tools() -> None:
     """Doubled distances from a centre far to the left: the copy lies beside the first one."""
     job = pocket_and_hole(how="scaled", percent=150.0, x=-60.0, y=0.0)
     for field, value in (("stock.size_x", 90.0), ("step:r.x", -60.0)):
-        job = edits.answered(job, field, value)
+        job = answering.answered(job, field, value)
     planned = plan(job)
     assert planned.step("r").troubles == ()
     small, large = (planned.step(s).removals[0] for s in ("p", "r"))
@@ -209,7 +209,7 @@ def test_outlines_are_scaled_with_their_steps() -> None:
     job, ident = edits.step_added(job_of(Facing(id="f"), size_x=200.0, size_y=140.0), "free-pocket", "f")
     job, again = edits.step_added(job, "repeat", ident)
     for field, value in (("how", "scaled"), ("percent", 130.0), ("x", 100.0), ("y", 70.0)):
-        job = edits.answered(job, f"step:{again}.{field}", value)
+        job = answering.answered(job, f"step:{again}.{field}", value)
     planned = plan(job)
     one, two = (planned.step(s).removals[0].region for s in (ident, again))
     assert two.area == pytest.approx(1.3**2 * one.area, rel=1e-3)

@@ -11,7 +11,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from bastler.ask import questions_of
-from bastler.job import Job, Plan, edits, plan
+from bastler.job import Job, Plan, answering, edits, plan
 from bastler.job.planned import references
 from bastler.job.samples import sample, sample_names
 from bastler.post import Said, post
@@ -31,13 +31,13 @@ def owners(job: Job) -> list[str]:
 def nudged(data: st.DataObject, job: Job) -> Job:
     """The job with one given number a little other than it was."""
     owner = data.draw(st.sampled_from(owners(job)))
-    struct, _ = edits.at(job, f"{owner}.__class__")
+    struct, _ = answering.at(job, f"{owner}.__class__")
     given_ones = [q for q in questions_of(type(struct)) if q.kind and isinstance(getattr(struct, q.name), float)]
     assume(given_ones)
     question = data.draw(st.sampled_from(given_ones))
     value = getattr(struct, question.name) * data.draw(st.sampled_from([0.97, 1.03])) + data.draw(st.sampled_from([0.0, 0.01]))
     assume(not question.out_of_bounds(value))
-    return edits.answered(job, f"{owner}.{question.name}", value)
+    return answering.answered(job, f"{owner}.{question.name}", value)
 
 
 def same(a: Plan, b: Plan) -> None:
@@ -136,7 +136,7 @@ def test_an_edit_posts_what_it_touches_and_no_other_stage(monkeypatch: pytest.Mo
 
     monkeypatch.setattr(FlatVoice, "stage", heard)
     last = known.first.steps[-1]
-    post(plan(edits.answered(job, f"step:{last.step.id}.name", "The last one"), known).first, said)
+    post(plan(answering.answered(job, f"step:{last.step.id}.name", "The last one"), known).first, said)
     assert {stage.name for stage in voiced} <= {stage.name for stage in last.stages}
     voiced.clear()
     job = edits.step_removed(job, last.step.id)
@@ -147,7 +147,7 @@ def test_an_edit_posts_what_it_touches_and_no_other_stage(monkeypatch: pytest.Mo
 def kept(job: Job, address: str, value: object) -> str:
     """The ids of the steps that an edit leaves as they were planned."""
     old = plan(job)
-    new = plan(edits.answered(job, address, value), old)
+    new = plan(answering.answered(job, address, value), old)
     return " ".join(done.step.id for done in new.steps if any(done.stages is was.stages for was in old.steps))
 
 
@@ -167,7 +167,7 @@ def test_a_step_that_starts_on_another_surface_is_planned_again() -> None:
     """The pocket starts where the facing ends: a change there reaches it, though nothing of its own has changed."""
     job = sample("winch-base")
     before, height = plan(job), getattr(job.steps[0], "finish_z", 0.0) or 0.0
-    after = plan(edits.answered(job, f"step:{job.steps[0].id}.finish_z", height - 0.25), before)
+    after = plan(answering.answered(job, f"step:{job.steps[0].id}.finish_z", height - 0.25), before)
     moved = [done.step.id for done, was in zip(after.steps, before.steps, strict=True) if done.stages != was.stages]
     assert moved == [s.id for s in job.steps if s.on]
 
@@ -202,7 +202,7 @@ def test_a_run_elsewhere_on_the_part_is_kept() -> None:
     """An edit of the recess of the pawl plate leaves what was proved of its rim."""
     job = sample("pawl-plate")
     prover = Prover()
-    before, after = (prover.prove(plan(j)).first for j in (job, edits.answered(job, "step:s2.depth", 0.19)))
+    before, after = (prover.prove(plan(j)).first for j in (job, answering.answered(job, "step:s2.depth", 0.19)))
     same_runs = {s.step for s, was in zip(after.stages, before.stages, strict=True) if s.proof is was.proof}
     assert same_runs >= {"s1", "s4"}
     assert not same_runs & {"s2", "s3"}

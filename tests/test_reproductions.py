@@ -13,7 +13,7 @@ import shapely
 
 from bastler.bounds import SEGMENTS
 from bastler.exchange import DrawingError, read_places
-from bastler.job import Job, JobFileError, crib_edits, edits, new_job, plan, read_job_text
+from bastler.job import Job, JobFileError, answering, crib_edits, edits, new_job, plan, read_job_text
 from bastler.job.files import job_text
 from bastler.job.samples import sample
 from bastler.post import Program
@@ -68,8 +68,8 @@ def test_a_hole_on_the_centre_line_changes_its_kind(work: str, unit: str) -> Non
     """The answers of the new kind are not filled in yet."""
     job = turned(CentreHole(id="h", work="drill", diameter=10.0 if unit == "mm" else 0.4, depth=1.0), unit=unit)
     try:
-        through(edits.answered(job, "step:h.work", work))
-    except edits.UnfitAnswer as error:
+        through(answering.answered(job, "step:h.work", work))
+    except answering.UnfitAnswer as error:
         assert str(error)
 
 
@@ -112,8 +112,8 @@ def test_insert_codes_that_are_none(code: str) -> None:
     job = sample("drum-spindle")
     tool = next(t for t in job.tools if getattr(t, "insert", ""))
     try:
-        through(edits.answered(job, f"tool:{tool.id}.insert", code))
-    except edits.UnfitAnswer as error:
+        through(answering.answered(job, f"tool:{tool.id}.insert", code))
+    except answering.UnfitAnswer as error:
         assert str(error)
 
 
@@ -135,8 +135,8 @@ def test_signs_that_are_digits_to_some(text: str) -> None:
 def test_values_that_no_field_holds(address: str, value: Any) -> None:
     job = job_of(Facing(id="f"))
     try:
-        changed = edits.answered(job, address, value)
-    except (edits.UnfitAnswer, KeyError) as error:
+        changed = answering.answered(job, address, value)
+    except (answering.UnfitAnswer, KeyError) as error:
         assert str(error)
     else:
         through(changed)
@@ -162,8 +162,8 @@ def test_a_thread_of_a_million_turns() -> None:
     job = turned(Threading(id="t", length=50.0))
     for field, value in (("thread", "M30x0.00001"), ("starts", 100_000), ("first", 1e-7), ("least", 1e-9), ("length", 1e7)):
         try:
-            through(edits.answered(job, f"step:t.{field}", value))
-        except (edits.UnfitAnswer, KeyError) as error:
+            through(answering.answered(job, f"step:t.{field}", value))
+        except (answering.UnfitAnswer, KeyError) as error:
             assert str(error)
 
 
@@ -301,8 +301,8 @@ def test_a_region_of_nothing_is_no_shape() -> None:
 @pytest.mark.parametrize("pitch", [9.0, 90.0, 99999.0])
 def test_grooves_so_far_apart_that_one_is_in_the_air(side: str, pitch: float) -> None:
     """The second groove's walls were looked for within a hundred thousand of zero: not planned, and nobody told why."""
-    job = edits.answered(sample("drum-spindle"), "step:s5.side", side)
-    job = edits.answered(edits.answered(job, "step:s5.count", 2), "step:s5.pitch", pitch)
+    job = answering.answered(sample("drum-spindle"), "step:s5.side", side)
+    job = answering.answered(answering.answered(job, "step:s5.count", 2), "step:s5.pitch", pitch)
     made = plan(job)
     assert made.step("s5").troubles or made.step("s5").stages
     assert prove_job(made).proved or all_said(prove_job(made))
@@ -316,10 +316,10 @@ def test_grooves_so_far_apart_that_one_is_in_the_air(side: str, pitch: float) ->
 def test_more_left_on_the_floor_than_there_is(leave: float, unit: Unit) -> None:
     """Roughing went over the stock, and the finish came down a ramp from as high as the allowance: of 100 km a million moves."""
     job, ident = edits.step_added(new_job(unit), "polygon-pocket", "")
-    planned = plan(edits.answered(job, f"step:{ident}.leave_floor", leave)).steps[0]
+    planned = plan(answering.answered(job, f"step:{ident}.leave_floor", leave)).steps[0]
     assert [t.field for t in planned.troubles] == ["leave_floor"]
     assert "nothing would be roughed" in planned.troubles[0].text
-    thin = edits.answered(job, f"step:{ident}.depth", 0.01 if unit == "inch" else 0.2)
+    thin = answering.answered(job, f"step:{ident}.depth", 0.01 if unit == "inch" else 0.2)
     assert not plan(thin).steps[0].troubles
 
 
@@ -327,6 +327,6 @@ def test_more_left_on_the_floor_than_there_is(leave: float, unit: Unit) -> None:
 def test_a_clearance_of_a_hundred_metres_is_no_million_pecks(machine: str) -> None:
     """Where the control has no cycle for it every peck is written: they were counted from the surface, and begin far over it."""
     job, ident = edits.step_added(new_job("mm", machine), "drilling", "")
-    planned = plan(edits.answered(job, f"step:{ident}.clearance", 99_999.0)).steps[0]
+    planned = plan(answering.answered(job, f"step:{ident}.clearance", 99_999.0)).steps[0]
     assert "pecks" in planned.troubles[0].text, planned.troubles
-    assert not plan(edits.answered(job, f"step:{ident}.clearance", 5.0)).steps[0].troubles
+    assert not plan(answering.answered(job, f"step:{ident}.clearance", 5.0)).steps[0].troubles

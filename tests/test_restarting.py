@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from bastler.cli import main
-from bastler.job import Plan, edits, plan, write_job
+from bastler.job import Plan, answering, plan, write_job
 from bastler.job.samples import sample
 from bastler.live.restarting import NoRestart, restarted
 from bastler.live.restarts import Restart, restarts
@@ -21,7 +21,7 @@ MIXED = "winch-base, a tool at a time"
 @functools.cache
 def proved(name: str) -> tuple[Plan, JobProof]:
     job = sample(name.partition(",")[0])
-    planned = plan(edits.answered(job, "holding:h1.stage_order", "tools") if name == MIXED else job)
+    planned = plan(answering.answered(job, "holding:h1.stage_order", "tools") if name == MIXED else job)
     return planned, prove_whole(planned)
 
 

@@ -14,7 +14,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import edits, plan
+from bastler.job import answering, edits, plan
 from bastler.live.tasks import State, solid, touch
 from bastler.machines import CARDS
 from bastler.proof import prove_job, prove_whole
@@ -69,19 +69,19 @@ def test_it_is_unrolled_at_the_surface_that_is_there_or_where_is_said() -> None:
     planned: Any = plan(job(POCKET)).steps[1]
     assert planned.filled.around_d == pytest.approx(60.0)
     assert planned.place.around == pytest.approx(30.0)
-    made = edits.answered(job(POCKET), "step:m1.around_d", 52.0)
+    made = answering.answered(job(POCKET), "step:m1.around_d", 52.0)
     given_: Any = plan(made).steps[1]
     assert given_.place.around == pytest.approx(26.0)
     for wrong in (61.0, 2.0):
-        found = troubles(edits.answered(job(POCKET), "step:m1.around_d", wrong))
+        found = troubles(answering.answered(job(POCKET), "step:m1.around_d", wrong))
         assert found[0] == ("around_d", "The part has no such round.")
 
 
 def test_a_thread_is_not_milled_round() -> None:
     hole = Drilling(id="m1", where_on="round", diameter=8.5, depth=14.0, pattern="p1", spot="no")
     step, ident = edits.step_added(job(hole), "thread-milling", "")
-    made = edits.answered(step, f"step:{ident}.where_on", "round")
-    made = edits.answered(made, f"step:{ident}.pattern", "p1")
+    made = answering.answered(step, f"step:{ident}.where_on", "round")
+    made = answering.answered(made, f"step:{ident}.pattern", "p1")
     assert any(field in ("where_on", "tool", "thread") for field, _ in troubles(made)), troubles(made)
 
 
@@ -98,7 +98,7 @@ def test_every_step_that_goes_round_proves_or_says_why_not(machine: str, unit: U
     made, ident = edits.step_added(job(unit=unit, machine=machine, patterns=()), kind, "")
     step: Any = made.step(ident)
     if "where_on" not in step.FIXED:
-        made = edits.answered(edits.answered(made, f"step:{ident}.where_on", "side"), f"step:{ident}.where_on", "round")
+        made = answering.answered(answering.answered(made, f"step:{ident}.where_on", "side"), f"step:{ident}.where_on", "round")
     proof = proved(made)
     stopped = [r for r in proof.remarks if r.level == "stop" and r.code != "answer"]
     assert not stopped, [r.text for r in stopped]
@@ -328,6 +328,6 @@ def test_without_y_a_slot_wider_than_its_mill_goes_round_and_how_much_its_walls_
     assert done is not None
     said = [text for _, text in done.filled.says(done.ctx)]
     assert f"Its walls lean: at the floor it is {4.0 * 2.0 / 15.0:.3f} narrower." in said
-    across = plan(edits.answered(there, "step:s.angle", 90.0)).step("s")
+    across = plan(answering.answered(there, "step:s.angle", 90.0)).step("s")
     assert across is not None
     assert not [text for _, text in across.filled.says(across.ctx) if "lean" in text], "across the axis they do not"

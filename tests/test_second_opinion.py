@@ -14,7 +14,7 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 import second_opinion
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.post import Program, post
 from bastler.proof import MillProof, Proof, prove_job, prove_whole
 from bastler.steps import CentreHole, Groove, PartOff, TurnFacing, TurnFinishing, TurnRoughing
@@ -70,7 +70,7 @@ def test_milled_jobs(data: st.DataObject) -> None:
         job, last = with_step(job, data.draw(st.sampled_from(MILLED)), last)
         depth = data.draw(st.floats(1.5, 8.0))
         if hasattr(job.step(last), "depth"):
-            job = edits.answered(job, f"step:{last}.depth", round(depth, 2))
+            job = answering.answered(job, f"step:{last}.depth", round(depth, 2))
     planned = plan(job)
     assume(not any(done.troubles for done in planned.steps))
     program = spoilt(data, post(planned.first))
@@ -95,7 +95,7 @@ def test_jobs_with_two_sides(data: st.DataObject) -> None:
     for _ in range(data.draw(st.integers(1, 2))):
         job, last = with_step(job, data.draw(st.sampled_from(MILLED)), last)
         if hasattr(job.step(last), "depth"):
-            job = edits.answered(job, f"step:{last}.depth", round(data.draw(st.floats(4.0, 14.0)), 2))
+            job = answering.answered(job, f"step:{last}.depth", round(data.draw(st.floats(4.0, 14.0)), 2))
     planned = plan(job)
     assume(not any(done.troubles for done in planned.steps))
     programs = post(planned.holdings[0]), spoilt(data, post(planned.holdings[1]))

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.samples import sample
 from bastler.live import sent
 from bastler.live.leaving import digest_of
@@ -194,7 +194,7 @@ def test_what_is_not_told_is_the_same(was: list[tuple[str, str, list[str]]], now
 def test_an_answer_changes_its_own_step_alone() -> None:
     job: Job = sample("winch-base")
     then = post(plan(job).first)
-    deeper = post(plan(edits.answered(job, "step:s5.depth", 17.0)).first)
+    deeper = post(plan(answering.answered(job, "step:s5.depth", 17.0)).first)
     assert {change.step for change in compared(then, deeper)} == {"s5"}
-    off = post(plan(edits.answered(job, "step:s3.on", False)).first)
+    off = post(plan(answering.answered(job, "step:s3.on", False)).first)
     assert {change.step for change in compared(then, off) if change.kind == "gone"} == {"s3"}

@@ -10,7 +10,7 @@ from typing import Any
 import msgspec
 import pytest
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.job.samples import sample_names
 from bastler.live.leaving import program_bytes
 from bastler.live.setting_up import setup_sheet
@@ -57,7 +57,7 @@ def test_a_sheet_agrees_with_the_programs_it_goes_with(name: str) -> None:
 
 def test_what_must_not_run_is_told_and_has_the_digest_of_what_would_leave() -> None:
     job = job_of(Facing(id="a"), RectangularPocket(id="b", x=30, y=20, depth=29.0))
-    proof = prove_whole(plan(edits.answered(job, "holding:h1.grip", 20.0)))
+    proof = prove_whole(plan(answering.answered(job, "holding:h1.grip", 20.0)))
     program = setup_sheet(proof).programs[0]
     assert not proof.proved
     assert program.verdict == "stop"
@@ -70,7 +70,7 @@ def test_what_must_not_run_is_told_and_has_the_digest_of_what_would_leave() -> N
 def test_two_programs_have_two_digests_and_the_same_one_has_the_same() -> None:
     job = job_of(Facing(id="a"))
     one, again = sheet_of(job).programs[0], sheet_of(job).programs[0]
-    other = sheet_of(edits.answered(job, "stock.over_top", 1.5)).programs[0]
+    other = sheet_of(answering.answered(job, "stock.over_top", 1.5)).programs[0]
     assert one.digest == again.digest != other.digest
 
 
@@ -81,7 +81,7 @@ def test_two_programs_have_two_digests_and_the_same_one_has_the_same() -> None:
 def test_answers_are_said_with_their_units(unit: str, stock: str, grip: str) -> None:
     size = {"mm": (40.0, 30.0, 20.0), "inch": (4.0, 3.0, 2.0)}[unit]
     job = job_of(unit=unit, size_x=size[0], size_y=size[1], size_z=size[2])
-    job = edits.answered(edits.answered(job, "holding:h1.vise", "yes"), "holding:h1.grip", float(grip.split()[0]))
+    job = answering.answered(answering.answered(job, "holding:h1.vise", "yes"), "holding:h1.grip", float(grip.split()[0]))
     sheet = sheet_of(job)
     assert sheet.stock == stock
     said = facts(sheet)
@@ -94,10 +94,10 @@ def test_a_disc_a_hexagon_and_a_tube_are_said_as_one_says_them() -> None:
     assert sheet_of(job_of(form="disc", diameter=80.0, size_z=12.0)).stock == "Ø80 × 12 mm"
     job = handed()
     assert (
-        sheet_of(edits.answered(edits.answered(job, "stock.form", "hex"), "stock.across_flats", 41.0)).stock
+        sheet_of(answering.answered(answering.answered(job, "stock.form", "hex"), "stock.across_flats", 41.0)).stock
         == "41 × 100 mm, hexagon"
     )
-    tube = edits.answered(edits.answered(job, "stock.form", "tube"), "stock.bore", 20.0)
+    tube = answering.answered(answering.answered(job, "stock.form", "tube"), "stock.bore", 20.0)
     assert sheet_of(tube).stock == "Ø50 × 100 mm, bore Ø20"
 
 

@@ -11,7 +11,7 @@ import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.crib_edits import tool_given
 from bastler.proof import TurnProof, prove_job
 from bastler.proof.turn.section import WIDE
@@ -185,7 +185,7 @@ def test_a_bar_that_does_not_go_into_the_bore_is_said() -> None:
     job = grooved(side="inside", z=-15.0, floor_d=25.0, width=4.0)
     narrow: Any = job.tool("groove-in-2")
     wide = msgspec.structs.replace(narrow, min_bore=24.0)
-    found = plan(edits.answered(tool_given(job, wide), "step:g.tool", "groove-in-2")).steps[-1].troubles
+    found = plan(answering.answered(tool_given(job, wide), "step:g.tool", "groove-in-2")).steps[-1].troubles
     assert "bore of Ø24" in found[0].text
 
 

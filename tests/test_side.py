@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from bastler.cutting.keys import ASME_B17_1, DIN_6885, keyway_inch, keyway_mm
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.live.tasks import State, solid
 from bastler.nc import Trace
 from bastler.post import Program, post
@@ -205,7 +205,7 @@ def test_what_a_step_says_of_its_plan_is_said_as_it_lies_on_the_part() -> None:
     assert troubles(job(late)) == [("x", "The part ends at Z 0.")]
     made, ident = edits.step_added(job(patterns=()), "edge-break", "")
     for field, value in (("where_on", "side"), ("size", 0.2)):
-        made = edits.answered(made, f"step:{ident}.{field}", value)
+        made = answering.answered(made, f"step:{ident}.{field}", value)
     (beside,) = [text for _, text in troubles(made)]
     assert re.fullmatch(r"Beside the edge material stands up to height [\d.]+; the point goes to height [\d.]+\.", beside)
 
@@ -219,7 +219,7 @@ def test_a_keyway_has_the_size_of_its_shaft(unit: Unit) -> None:
         want = keyway_mm(d) if unit == "mm" else keyway_inch(d * mm)
         assert want is not None
         assert (full.width, full.depth) == pytest.approx(want)
-        given_ = edits.answered(edits.answered(made, "step:m1.key_width", 7.0 * mm), "step:m1.key_depth", 3.0 * mm)
+        given_ = answering.answered(answering.answered(made, "step:m1.key_width", 7.0 * mm), "step:m1.key_depth", 3.0 * mm)
         full = plan(given_).steps[1].filled
         assert (full.width, full.depth) == pytest.approx((7.0 * mm, 3.0 * mm))
 
@@ -306,7 +306,7 @@ def test_every_step_that_comes_to_the_side_proves_or_says_why_not(unit: Unit, ki
     made, ident = edits.step_added(job(unit=unit, patterns=()), kind, "")
     step: Any = made.step(ident)
     if "where_on" not in step.FIXED:
-        made = edits.answered(made, f"step:{ident}.where_on", "side")
+        made = answering.answered(made, f"step:{ident}.where_on", "side")
     proof = prove_whole(plan(made))
     stopped = [r for r in proof.remarks if r.level == "stop" and r.code != "answer"]
     if kind in BOSSES:
@@ -578,7 +578,7 @@ def test_an_edit_proves_as_from_nothing(changes: list[tuple[str, Any]]) -> None:
     made, prover = job(POCKET, other, groove, face, patterns=(AT, FAR, two)), Prover()
     prover.prove(plan(made))
     for address, value in changes:
-        made = edits.answered(made, address, value)
+        made = answering.answered(made, address, value)
         again, fresh = prover.prove(plan(made)), prove_whole(plan(made))
         assert again is not None
         assert [(r.code, r.text) for r in again.remarks] == [(r.code, r.text) for r in fresh.remarks]

@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.bounds import SEGMENTS
-from bastler.job import edits
+from bastler.job import answering
 from bastler.job.outline_edits import picked
 from bastler.job.samples import sample
 from bastler.shapes import Arc, PlanOutline, PlanSegment, draw
@@ -354,7 +354,7 @@ def test_one_that_is_too_long_is_said_at_once() -> None:
 
 def test_a_slip_that_leaves_too_much_to_try_is_said_within_a_moment() -> None:
     """A length of 1000 in place of 10: forty-four seconds of looking what would have to go, once."""
-    slipped = edits.answered(sample("pawl-plate"), "outline:o1.segments.0.dx", 1000.0)
+    slipped = answering.answered(sample("pawl-plate"), "outline:o1.segments.0.dx", 1000.0)
     draw(sample("pawl-plate").outlines[0])
     begun = time.process_time()
     drawn = draw(slipped.outlines[0])

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bastler.cutting import thread_of
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.motion.helices import Tooth, groove_width, orbit
 from bastler.nc import Trace
 from bastler.post import Program, post
@@ -169,7 +169,7 @@ def test_the_hand_of_the_thread_is_in_the_text(hand: str, way: str) -> None:
         inside(18.63, 20.0, thread="G 1/2", depth=10.0),
         outside(),
         outside(hand="left", way="up"),
-        edits.answered(drilled(), "job.machine", "mill-old"),
+        answering.answered(drilled(), "job.machine", "mill-old"),
     ],
     ids=["many teeth", "passes", "through", "drilled", "taper", "pipe", "outside", "outside left", "no helices"],
 )
@@ -238,7 +238,7 @@ def test_boring_opens_a_milled_hole_to_size(answers: dict[str, Any], code: str) 
         (bored(20.0), "diameter"),
         (bored(depth=17.0), "depth"),
         (bored(diameter=26.0), "diameter"),
-        (edits.answered(bored(out="stopped"), "job.machine", "mill-old"), "out"),
+        (answering.answered(bored(out="stopped"), "job.machine", "mill-old"), "out"),
         (bored(23.0, diameter=25.0), "diameter"),
     ],
 )  # fmt: skip

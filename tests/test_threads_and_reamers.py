@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.nc import Control, read
 from bastler.post import Program, post
 from bastler.proof import prove_job
@@ -69,7 +69,7 @@ def test_the_way_of_a_tap_is_down_and_up_in_feed() -> None:
         (tapped(tool="tap-m10"), ("tool", "tap-m8")),
         (tapped(tool="end-6"), ("tool", "tap-m8")),
         (tapped(n=500.0, vf=600.0), ("vf", 625.0)),
-        (edits.answered(tapped(), "job.machine", "mill-old"), ("tool", None)),
+        (answering.answered(tapped(), "job.machine", "mill-old"), ("tool", None)),
     ],
     ids=["no holes", "bottoms out", "too wide", "too narrow", "no tap", "wrong feed", "no cycle"],
 )
@@ -79,7 +79,7 @@ def test_what_would_break_a_tap_is_said_before(job: Job, expected: tuple[str, ob
 
 def test_a_cured_depth_leaves_the_tap_room() -> None:
     job = tapped(depth=12.0)
-    cured = edits.answered(job, "step:t.depth", trouble(job)[1])
+    cured = answering.answered(job, "step:t.depth", trouble(job)[1])
     assert proof_of(cured, 0.2).proved
 
 
@@ -128,7 +128,7 @@ def test_reaming_takes_what_the_drill_left_and_comes_back_in_feed() -> None:
 
 
 def test_an_older_machine_reams_long_hand() -> None:
-    job = edits.answered(reamed(depth=10.0), "job.machine", "mill-old")
+    job = answering.answered(reamed(depth=10.0), "job.machine", "mill-old")
     text = post(plan(job).first).text
     assert "G85" not in text
     assert proof_of(job, 0.2).proved

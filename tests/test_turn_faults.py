@@ -7,7 +7,7 @@ from typing import Any
 import msgspec
 import pytest
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, edits, plan
 from bastler.job.samples import sample
 from bastler.post import Program, post
 from bastler.proof import Remark, TurnProof, prove_job
@@ -36,7 +36,7 @@ def test_a_tube_entered_as_a_solid_bar_is_no_crash() -> None:
     """The groove tool's way out follows the stock as cut, whatever was said about the blank."""
     tube = turned(TurnFacing(id="f"), Groove(id="g", side="inside", z=-15, width=3, floor_d=24), form="tube", bore=20.0)
     assert not codes(prove_job(plan(tube)), "stop")
-    solid = edits.answered(tube, "stock.form", "bar")
+    solid = answering.answered(tube, "stock.form", "bar")
     proof = prove_job(plan(solid))
     assert "rapid-in-stock" not in codes(proof)
     refused = remark(proof, "answer")
@@ -74,18 +74,18 @@ def test_a_blunt_tip_on_a_steep_recess_names_the_tool_that_reaches() -> None:
     assert "42° wall, the tool clears 30°" in found.text
     assert found.cure is not None
     assert found.cure.value in ("v35-04", "v35-04-107")
-    healed = prove_job(plan(edits.answered(job, found.cure.address, found.cure.value)))
+    healed = prove_job(plan(answering.answered(job, found.cure.address, found.cure.value)))
     assert not codes(healed, "stop")
 
 
 def test_faster_than_the_chuck_is_good_for() -> None:
-    job = edits.answered(turned(TurnFacing(id="f")), "step:f.cap", 3800.0)
+    job = answering.answered(turned(TurnFacing(id="f")), "step:f.cap", 3800.0)
     found = remark(prove_job(plan(job)), "chuck-rating")
     assert found.level == "stop"
     assert "the chuck is good for 3000" in found.text
     assert found.cure is not None
     assert found.cure.address == "step:f.cap"
-    assert "chuck-rating" not in codes(prove_job(plan(edits.answered(job, found.cure.address, found.cure.value))))
+    assert "chuck-rating" not in codes(prove_job(plan(answering.answered(job, found.cure.address, found.cure.value))))
 
 
 def test_a_tap_deeper_than_its_hole() -> None:
@@ -98,7 +98,7 @@ def test_a_tap_deeper_than_its_hole() -> None:
     found = remark(proof, "tap-bottoming")
     assert found.step == "t"
     assert found.amount > 0
-    assert not codes(prove_job(plan(edits.answered(turned(*steps), "step:d.depth", 32.0))), "stop")
+    assert not codes(prove_job(plan(answering.answered(turned(*steps), "step:d.depth", 32.0))), "stop")
 
 
 def test_a_groove_by_the_wrong_edge_is_off_by_its_width() -> None:
@@ -115,7 +115,7 @@ def test_the_back_allowance_forgotten_makes_a_short_part() -> None:
     found = remark(prove_job(plan(job)), "short-part")
     assert found.level == "stop"
     assert found.amount == pytest.approx(0.5, abs=1e-3)
-    assert not codes(prove_job(plan(edits.answered(job, "step:p.z", None))), "stop")
+    assert not codes(prove_job(plan(answering.answered(job, "step:p.z", None))), "stop")
 
 
 def test_a_part_off_that_does_not_come_through() -> None:
@@ -178,7 +178,7 @@ def test_an_outline_with_nothing_in_it_is_said_at_its_place() -> None:
 
 
 def test_lengths_that_do_not_add_up() -> None:
-    job = edits.answered(turned(TurnFacing(id="f")), "stock.finished", 120.0)
+    job = answering.answered(turned(TurnFacing(id="f")), "stock.finished", 120.0)
     found = remark(prove_job(plan(job)), "answer")
     assert found.field == "stock.length"
     assert found.cure is not None
@@ -203,7 +203,7 @@ def test_all_checks_have_codes_of_their_own() -> None:
 def test_the_samples_stay_clean_with_either_way_of_threading() -> None:
     job = sample("drum-spindle")
     for infeed in ("flank", "straight"):
-        proof = prove_job(plan(edits.answered(job, "step:s6.infeed", infeed)))
+        proof = prove_job(plan(answering.answered(job, "step:s6.infeed", infeed)))
         assert [r.code for r in proof.remarks] == ["part-drops"]
     dull = msgspec.structs.replace(job, tools=tuple(t for t in job.tools if t.id != "thread-60"))
     assert remark(prove_job(plan(dull)), "answer").step == "s6"

@@ -11,7 +11,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.proof import prove_job
 from bastler.proof.turn.compare import _end_wall
 from bastler.shapes import TurnedOutline
@@ -115,7 +115,7 @@ def test_a_left_hand_tool_is_refused_with_the_reason(unit: str, kind: str) -> No
     job = job_with(unit, tool, o)
     texts = [t.text for ident in ("r", "e") for t in plan(job).step(ident).troubles]
     assert sum("left-hand" in text for text in texts) == 2
-    faced = edits.answered(job, "step:f.tool", "x")
+    faced = answering.answered(job, "step:f.tool", "x")
     assert any("left-hand" in t.text or "does not do this" in t.text for t in plan(faced).step("f").troubles)
 
 
@@ -142,7 +142,7 @@ def test_a_ball_end_has_no_pip_and_no_ridge(unit: str, tool: str, comp: str) -> 
     mm_tool = next(t for t in turned().tools if t.id == tool)
     own = msgspec.structs.replace(mm_tool, id="x", station=0)
     job = job_with(unit, own, ball)  # type: ignore[arg-type]
-    job = edits.answered(job, "step:e.compensation", comp)
+    job = answering.answered(job, "step:e.compensation", comp)
     proof = prove_job(plan(job))
     assert not [r.text for r in proof.remarks if r.level in ("stop", "open")], [r.text for r in proof.remarks]
     points = shapely.get_coordinates(proof.part.boundary.intersection(shapely.box(-0.9 * r, 1e-4 * k, 1.0 * k, r)))

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from bastler.ask import questions_of
 from bastler.cutting import limits_of, thread_of
-from bastler.job import Job, edits, new_job, plan
+from bastler.job import Job, answering, edits, new_job, plan
 from bastler.job.samples import sample
 from bastler.post import Program, post
 from bastler.proof import Prover, TurnProof, prove_job
@@ -110,7 +110,7 @@ def test_volume_of_a_region_is_guldins() -> None:
 @pytest.mark.parametrize("infeed", ["flank", "straight", "alternating"])
 def test_the_last_pass_of_a_thread_is_as_deep_as_its_tip_has_to_go(infeed: str, inside: bool) -> None:
     job = sample("gland-nut" if inside else "drum-spindle")
-    proof = prove_job(plan(edits.answered(job, "step:s6.infeed", infeed)))
+    proof = prove_job(plan(answering.answered(job, "step:s6.infeed", infeed)))
     thread = thread_of(job.step("s6").thread)
     trace, mm = proof.trace, proof.scene.mm
     tied = trace.lead > 0
@@ -200,9 +200,9 @@ def test_an_edit_costs_only_what_follows_it() -> None:
     job = sample("drum-spindle")
     prover, first = Prover(), plan(job)
     before = prover.prove(first).first
-    after = prover.prove(plan(edits.answered(job, "step:s5.floor_d", 26.4), first)).first
+    after = prover.prove(plan(answering.answered(job, "step:s5.floor_d", 26.4), first)).first
     assert [a.proof is b.proof for a, b in zip(after.stages, before.stages, strict=True)][:4] == [True] * 4
-    fresh = prove_job(plan(edits.answered(job, "step:s5.floor_d", 26.4)))
+    fresh = prove_job(plan(answering.answered(job, "step:s5.floor_d", 26.4)))
     assert after.removed == pytest.approx(fresh.removed)
     assert after.remarks == fresh.remarks
 
@@ -286,7 +286,7 @@ def test_the_turret_gives_every_tool_a_station() -> None:
 def test_a_tool_of_a_step_switched_off_takes_no_station_however_the_plan_was_made() -> None:
     off = TurnFacing(id="f", tool="v35-04-107", on=False)
     first = turned(off, TurnRoughing(id="r", outline="o"), outlines=(SHAFT,), machine="lathe-bench")
-    second = edits.answered(first, "step:r.tool", "d55-04")
+    second = answering.answered(first, "step:r.tool", "d55-04")
     again, fresh = plan(second, plan(first)), plan(second)
     assert again.steps[0] is not fresh.steps[0]
     assert {t.id: t.station for t in again.first.ctx.tools} == {t.id: t.station for t in fresh.first.ctx.tools}

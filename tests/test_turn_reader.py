@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from bastler.job import edits, plan
+from bastler.job import answering, plan
 from bastler.job.samples import sample
 from bastler.machines import Dialect
 from bastler.nc import Control, read
@@ -167,7 +167,7 @@ def test_compensation_by_the_control_makes_the_same_part(pieces: tuple) -> None:
     outline = outline_of(id="o", name="o", d=30.0, z=0.0, pieces=pieces)
     job = turned(TurnFacing(id="f"), TurnFinishing(id="e", outline="o"), outlines=(outline,))
     here = prove_job(plan(job))
-    there_job = edits.answered(job, "step:e.compensation", "control")
+    there_job = answering.answered(job, "step:e.compensation", "control")
     program = post(plan(there_job).first)
     assert any(line.endswith("G42") for line in program.lines)
     assert "X30" in " ".join(program.lines)
@@ -331,7 +331,7 @@ def test_the_frame_of_a_turning_program() -> None:
 
 
 def test_tools_change_in_the_order_that_was_asked_for() -> None:
-    job = edits.answered(turned(TurnFacing(id="f")), "holding:h1.order", "z-x")
+    job = answering.answered(turned(TurnFacing(id="f")), "holding:h1.order", "z-x")
     assert [line for line in post(plan(job).first).lines if line.startswith("G53")] == ["G53 G0 Z600", "G53 G0 X440"] * 2
-    own = edits.answered(edits.answered(job, "holding:h1.change", "own"), "holding:h1.order", "both")
+    own = answering.answered(answering.answered(job, "holding:h1.change", "own"), "holding:h1.order", "both")
     assert any(line.endswith("X150 Z100") for line in post(plan(own).first).lines)

@@ -11,7 +11,7 @@ import pytest
 import shapely
 
 from bastler.cutting import bites, largest_bite, thread_of
-from bastler.job import Job, edits, new_job, plan
+from bastler.job import Job, answering, edits, new_job, plan
 from bastler.job.samples import sample
 from bastler.machines import CARDS
 from bastler.motion import Go
@@ -149,7 +149,7 @@ def test_the_groove_of_a_thread_is_half_a_pitch_wide(name: str, major: float, in
 @pytest.mark.parametrize("tip", [0.0, 0.05, 0.3])
 def test_a_tip_of_another_flat_goes_another_depth(tip: float) -> None:
     job = turned(FACE, Threading(id="t", thread="M24 x 1.5", off=0.0, length=12.0, tool="thread-60"), diameter=24.0)
-    job = edits.answered(edits.answered(job, "tool:thread-60.corner_radius", 0.0), "tool:thread-60.tip", tip)
+    job = answering.answered(answering.answered(job, "tool:thread-60.corner_radius", 0.0), "tool:thread-60.tip", tip)
     proof = prove_job(plan(job))
     assert codes(proof) <= {"thread-run-out"}
     deepest = proof.trace.end[proof.trace.lead > 0, 0].min()
@@ -158,7 +158,7 @@ def test_a_tip_of_another_flat_goes_another_depth(tip: float) -> None:
 
 def test_a_blunt_tip_is_refused_for_a_fine_pitch() -> None:
     job = turned(FACE, Threading(id="t", thread="M24 x 1", length=12.0, tool="thread-60"), diameter=24.0)
-    job = edits.answered(job, "tool:thread-60.tip", 0.4)
+    job = answering.answered(job, "tool:thread-60.tip", 0.4)
     (trouble,) = plan(job).step("t").troubles
     assert "0.4 wide" in trouble.text
 
@@ -166,7 +166,7 @@ def test_a_blunt_tip_is_refused_for_a_fine_pitch() -> None:
 def test_a_program_for_another_tip_or_without_its_thread_is_stopped() -> None:
     job = turned(FACE, Threading(id="t", thread="M24 x 1.5", length=12.0, tool="thread-60"), diameter=24.0)
     text = post(plan(job).first).text
-    blunt = edits.answered(edits.answered(job, "tool:thread-60.corner_radius", 0.0), "tool:thread-60.tip", 0.3)
+    blunt = answering.answered(answering.answered(job, "tool:thread-60.corner_radius", 0.0), "tool:thread-60.tip", 0.3)
     assert "thread-width" in codes(prove_job(plan(blunt), Program.foreign(text)), "stop")
     without = post(plan(turned(FACE, diameter=24.0)).first).text
     assert "thread-missing" in codes(prove_job(plan(job), Program.foreign(without)), "stop")
@@ -183,8 +183,8 @@ def test_first_bites_and_slides_are_held_to_what_they_bear() -> None:
     assert step.filled.first == pytest.approx(largest_bite(6.0), abs=1e-3)  # type: ignore[attr-defined]
     assert step.filled.n * 6.0 <= 0.5 * step.ctx.card.feed_most + 3.0  # type: ignore[attr-defined]
     assert len(bites(3.5, 0.56, 0.12, 0.03, 1)) < 30
-    assert said(edits.answered(job, "step:t.first", 1.2), "thread-bite").amount > 0.3
-    assert said(edits.answered(job, "step:t.n", 1150.0), "thread-fast").level == "caution"
+    assert said(answering.answered(job, "step:t.first", 1.2), "thread-bite").amount > 0.3
+    assert said(answering.answered(job, "step:t.n", 1150.0), "thread-fast").level == "caution"
 
 
 @pytest.mark.parametrize(("layer", "found"), [(5.5, True), (0.4, False)])
@@ -200,7 +200,7 @@ def test_a_feed_past_the_nose_leaves_ridges(unit: Unit, noses: float, level: str
     job = turned(TurnFacing(id="f"), unit=unit)
     step: Any = plan(job).step("f")
     feed = noses * step.ctx.turn_tool(step.filled.tool).nose
-    proof = prove_job(plan(edits.answered(job, "step:f.f", feed)))
+    proof = prove_job(plan(answering.answered(job, "step:f.f", feed)))
     assert [r.level for r in proof.remarks if r.code == "ridges"] == ([level] if level else [])
 
 
@@ -260,7 +260,7 @@ def test_offsets_of_a_turret_with_many_stations_are_their_own() -> None:
 def test_an_offset_that_two_edges_share_is_a_stop_with_a_way_out() -> None:
     job = turned(FACE, Groove(id="g", z=-20.0, width=4.0, floor_d=52.0))
     used = plan(job).step("g").stages[0].tool
-    clash = edits.answered(job, f"tool:{used.id}.offset", 1)
+    clash = answering.answered(job, f"tool:{used.id}.offset", 1)
     remark = said(clash, "offset-clash")
     assert remark.level == "stop"
     assert remark.cure is not None

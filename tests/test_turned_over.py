@@ -13,7 +13,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, JobFileError, edits, new_job, plan, read_job_text
+from bastler.job import Job, JobFileError, answering, edits, new_job, plan, read_job_text
 from bastler.job.files import job_text
 from bastler.job.part import UNCUT, FlatView, lowest, slab
 from bastler.job.samples import sample
@@ -116,7 +116,7 @@ def test_nothing_of_the_thickness_is_typed_twice() -> None:
 def test_a_change_of_the_first_side_is_seen_by_the_second_at_once() -> None:
     job = two_sided([FACE, POCKET], [BACK, WELL])
     known = plan(job)
-    deeper = edits.answered(job, "step:b.depth", 16.5)
+    deeper = answering.answered(job, "step:b.depth", 16.5)
     again, fresh = plan(deeper, known), plan(deeper)
     for one, other in zip(again.steps, fresh.steps, strict=True):
         assert one.stages == other.stages
@@ -190,7 +190,7 @@ def test_a_grip_on_a_ledge_holds_too_little() -> None:
     ring = RectangularPocket(id="r", x=40, y=-7, length=200.0, width=26.0, depth=5.0)
     back = RectangularPocket(id="s", x=40, y=67, length=200.0, width=26.0, depth=5.0)
     job = two_sided([FACE, ring, back], [BACK])
-    job = edits.answered(job, "holding:h2.grip", 8.0)
+    job = answering.answered(job, "holding:h2.grip", 8.0)
     found = [r for r in prove_whole(plan(job), cell_mm=0.4).remarks if r.code == "grip-too-little"]
     assert {r.level for r in found} == {"caution"}
     assert [r.amount for r in found] == pytest.approx([3.0, 3.0])
@@ -284,7 +284,7 @@ def test_a_disc_has_two_sides_too(follows: str) -> None:
         vise="no",
         size_z=24.0,
     )
-    job = edits.answered(edits.answered(job, "holding:h2.zero", "centre"), "holding:h2.vise", "no")
+    job = answering.answered(answering.answered(job, "holding:h2.zero", "centre"), "holding:h2.vise", "no")
     whole = prove_whole(plan(job), cell_mm=0.15)
     assert whole.verdict == "proved", whole.remarks
     assert end_volume(whole.holdings[1]) == pytest.approx(np.pi * (900 * 14 - 2 * 6 * 100), rel=0.002)
@@ -294,7 +294,7 @@ def test_a_disc_has_two_sides_too(follows: str) -> None:
 def test_every_answer_of_a_holding_arrives_so_that_it_proves(unit: str) -> None:
     job = new_job(unit)  # type: ignore[arg-type]
     job, _ = edits.step_added(job, "facing", "")
-    job = edits.answered(job, "stock.over_bottom", 3.0 if unit == "mm" else 0.12)
+    job = answering.answered(job, "stock.over_bottom", 3.0 if unit == "mm" else 0.12)
     for follows in ("over-x", "same", "over-y"):
         job, ident = edits.holding_added(job, follows)
         if follows != "same":
@@ -333,10 +333,10 @@ def test_random_two_sided_parts_prove_and_weigh_what_they_should(
 ) -> None:
     """No rapid in material, nothing left that is reachable, no gouge; the volume is that of exact prisms."""
     job = two_sided([FACE, *first], [BACK, *second], follows, vise="no")
-    job = edits.answered(edits.answered(job, "holding:h2.vise", "no"), "holding:h2.zero", zero)
+    job = answering.answered(answering.answered(job, "holding:h2.vise", "no"), "holding:h2.zero", zero)
     dx, dy = {"front-left": (0.0, 0.0), "centre": (-40.0, -30.0), "back-right": (-80.0, -60.0)}[zero]
     for step in second:
-        job = edits.answered(edits.answered(job, f"step:{step.id}.x", step.x + dx), f"step:{step.id}.y", step.y + dy)  # type: ignore[attr-defined]
+        job = answering.answered(answering.answered(job, f"step:{step.id}.x", step.x + dx), f"step:{step.id}.y", step.y + dy)  # type: ignore[attr-defined]
     planned = plan(job)
     whole = prove_whole(planned, cell_mm=0.2)
     assert not codes(whole, "stop", "open"), whole.remarks
@@ -532,19 +532,19 @@ def test_holdings_that_cannot_be_are_refused(change: Any, word: str) -> None:
 
 
 def test_two_holdings_have_two_program_numbers() -> None:
-    job = edits.answered(two_sided([FACE], [BACK]), "holding:h2.program_number", 1)
+    job = answering.answered(two_sided([FACE], [BACK]), "holding:h2.program_number", 1)
     (trouble,) = plan(job).troubles
     assert trouble.field == "holding:h2.program_number"
-    assert plan(edits.answered(job, trouble.field, trouble.fits)).troubles == ()
+    assert plan(answering.answered(job, trouble.field, trouble.fits)).troubles == ()
     assert not prove_whole(plan(job), cell_mm=1.0).proved
 
 
 def test_what_a_holding_follows_is_typed_as_it_is_read() -> None:
     job = two_sided([FACE], [BACK])
     for address, value in (("holding:h1.follows", "over-x"), ("holding:h2.follows", "first"), ("holding:h2.follows", "sideways")):
-        with pytest.raises(edits.UnfitAnswer):
-            edits.answered(job, address, value)
-    assert edits.answered(job, "holding:h2.follows", "over-y").holdings[1].title == "Turned over about Y"
+        with pytest.raises(answering.UnfitAnswer):
+            answering.answered(job, address, value)
+    assert answering.answered(job, "holding:h2.follows", "over-y").holdings[1].title == "Turned over about Y"
 
 
 def test_steps_move_from_one_holding_to_the_other_and_back() -> None:

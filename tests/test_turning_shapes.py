@@ -11,7 +11,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from shapely.geometry import LineString, Point
 
-from bastler.job import edits, new_job
+from bastler.job import answering, edits, new_job
 from bastler.job.half_cut import half_cut
 from bastler.shapes import Arc, Line, draw
 from bastler.shapes.chain import boxed, mirrored, moved, offset, points_on, reversed_chain, seen
@@ -158,13 +158,13 @@ def test_a_steep_recess_that_ends_before_the_tip_is_down_is_skipped() -> None:
 def test_pieces_have_addresses() -> None:
     job, _ = edits.step_added(new_job("mm", "lathe-200"), "turn-roughing", "")
     ident = job.outlines[0].id
-    job = edits.answered(job, f"outline:{ident}.segments.1.z", -33.0)
+    job = answering.answered(job, f"outline:{ident}.segments.1.z", -33.0)
     assert job.outlines[0].segments[1].z == -33.0
-    job = edits.answered(job, f"outline:{ident}.d", 41.0)
+    job = answering.answered(job, f"outline:{ident}.d", 41.0)
     assert job.outlines[0].d == 41.0
     for nowhere in (f"outline:{ident}.segments.99.z", "outline:none.d", f"outline:{ident}.segments.x.z"):
         with pytest.raises(KeyError):
-            edits.answered(job, nowhere, 1.0)
+            answering.answered(job, nowhere, 1.0)
 
 
 def test_what_the_sheet_shows_of_a_groove_is_worked_out_with_the_plan() -> None:

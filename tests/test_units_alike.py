@@ -14,7 +14,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from bastler.ask import questions_of
-from bastler.job import Job, edits, new_job, plan
+from bastler.job import Job, answering, edits, new_job, plan
 from bastler.nc import read
 from bastler.post import post
 from bastler.proof import scene_of
@@ -135,7 +135,7 @@ def test_drilled_holes() -> None:
 @pytest.mark.parametrize("cls", [FreePocket, OutlineMilling])
 def test_milled_along_an_outline(cls: type[Step]) -> None:
     job, ident = edits.step_added(job_of(Facing(id="f"), clear=0.8), str(cls.__struct_config__.tag), "f")
-    alike(edits.answered(job, f"step:{ident}.depth", 4.0))
+    alike(answering.answered(job, f"step:{ident}.depth", 4.0))
 
 
 ALONG: dict[str, TurnedOutline] = {

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.proof import prove_job
 from bastler.steps import CentreHole, Groove, TurnFacing
 from bastler.steps.turn.groove_blade import SIDE_MOST
@@ -37,7 +37,7 @@ def test_a_wide_groove_is_turned_out_sideways(unit: str, begin: str, slant: floa
     assert not planned.steps[-1].troubles
     proof = prove_job(planned)
     assert proof.verdict == "proved", [r.text for r in proof.remarks]
-    plunged: Any = prove_job(plan(edits.answered(job, "step:g.rough", "plunge")))
+    plunged: Any = prove_job(plan(answering.answered(job, "step:g.rough", "plunge")))
     assert proof.part.symmetric_difference(plunged.part).area < 1e-3 * (1.0 if unit == "mm" else INCH**-2)
 
 

@@ -7,7 +7,7 @@ import multiprocessing
 
 import shapely
 
-from bastler.job import edits, new_job, plan
+from bastler.job import answering, edits, new_job, plan
 from bastler.job.samples import sample
 from bastler.nc import read
 from bastler.post import post
@@ -31,7 +31,7 @@ def driven() -> None:
     made.open(shapely.box(-1.0, -1.0, 1.0, 1.0), -1.0)
     job, step = edits.step_added(new_job("mm", "turn-mill-250"), "slot", "")
     for name, value in (("where_on", "side"), ("x", -30.0)):
-        job = edits.answered(job, f"step:{step}.{name}", value)
+        job = answering.answered(job, f"step:{step}.{name}", value)
     assert Prover().prove(plan(job)) is not None
     assert made.volume > 0
 

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
 from bastler.app import route_desk
-from bastler.job import edits, write_job
+from bastler.job import answering, write_job
 from bastler.job.samples import sample
 
 from .conftest import ALT, CTRL, SHIFT, Hands
@@ -88,11 +88,11 @@ def test_a_tool_alone_goes_to_the_crib_of_another_job(hands: Hands) -> None:
     ident = next(t.id for t in session.job.tools if t.station)
     hands.press(KEY.Key_2, ALT)
     window.crib.select("tools", ident)
-    edited = edits.answered(session.job, f"tool:{ident}.name", "The sharp one")
+    edited = answering.answered(session.job, f"tool:{ident}.name", "The sharp one")
     session.edit(edited, "Another name")
     hands.press(KEY.Key_C, CTRL | SHIFT)
     hands.press(KEY.Key_N, CTRL)
-    session.edit(edits.answered(session.job, f"tool:{ident}.name", "The old one"), "Another name")
+    session.edit(answering.answered(session.job, f"tool:{ident}.name", "The old one"), "Another name")
     hands.press(KEY.Key_V, CTRL | SHIFT)
     assert {"The sharp one", "The old one"} <= {t.name for t in session.job.tools}
 

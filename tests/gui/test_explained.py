@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QPushButton, QWidget
 
 from bastler.app.drafting import bytes_of
 from bastler.explained import explained
-from bastler.job import edits
+from bastler.job import answering, edits
 from bastler.live.frames import SeenCard, SeenCode, SeenTool
 from conftest import some
 
@@ -35,7 +35,7 @@ def opened(hands: Hands, address: str):
 def test_f1_says_what_the_question_means_and_shows_it(demo: Hands) -> None:
     demo.window.session.select("s2")
     panel = opened(demo, "step:s2.ap")
-    struct, field = edits.at(demo.window.session.job, "step:s2.ap")
+    struct, field = answering.at(demo.window.session.job, "step:s2.ap")
     assert panel.title.text() == "Down per pass"
     assert panel.text.text() == explained(type(struct), field)
     seen = {panel.picture.frame.words}

@@ -24,7 +24,7 @@ from bastler.app.shop_keeper import shop_path
 from bastler.app.start_place import said_when
 from bastler.app.two_versions import TwoVersions
 from bastler.disk import hold
-from bastler.job import edits, new_job, read_job, write_job
+from bastler.job import answering, new_job, read_job, write_job
 from bastler.job.kept import Kept
 from bastler.job.samples import sample
 from bastler.job.shop import read_shop
@@ -280,7 +280,7 @@ def test_a_file_saved_elsewhere_meanwhile_is_not_written_over(
     window = demo.window
     window.open_path(path)
     window.session.answer("job.name", "Mine")
-    theirs = edits.answered(sample("winch-base"), "job.name", "Theirs")
+    theirs = answering.answered(sample("winch-base"), "job.name", "Theirs")
     write_job(theirs, path)
     presses = iter(["back", "take_theirs"])
 

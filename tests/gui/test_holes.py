@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 
-from bastler.job import edits
+from bastler.job import answering
 
 from .conftest import CTRL, Hands
 
@@ -38,7 +38,7 @@ def test_drilled_countersunk_and_tapped_on_one_pattern(hands: Hands) -> None:
 
     pattern = session.job.patterns[0].id
     before = [done.summary for done in session.plan.steps]
-    session.edit(edits.answered(session.job, f"pattern:{pattern}.count", 3), "Three holes")
+    session.edit(answering.answered(session.job, f"pattern:{pattern}.count", 3), "Three holes")
     hands.proved()
     assert all(session.job.step(s).pattern == pattern for s in (drill, sink, tap))
     after = [done.summary for done in session.plan.steps]

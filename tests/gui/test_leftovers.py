@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QPushButton
 
 from bastler.app.session import STOCK
-from bastler.job import edits
+from bastler.job import answering, edits
 from bastler.job.samples import sample
 from bastler.live.shown import ShownProof
 from gui.conftest import Hands
@@ -51,7 +51,7 @@ def test_or_it_stays_on_purpose_and_undo_takes_that_back(hands: Hands) -> None:
 
 
 def test_the_land_beside_an_outline_is_asked_about(hands: Hands) -> None:
-    hands.window.jobs.opened(edits.answered(sample("pawl-plate"), "step:s4.land", None))
+    hands.window.jobs.opened(answering.answered(sample("pawl-plate"), "step:s4.land", None))
     hands.window.session.select("s4")
     hands.proved()
     hands.click(button(hands, "A groove along it"))

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QApplication, QMenu
 from bastler.app.fields import NumberField
 from bastler.app.lesson_panel import ENDED
 from bastler.app.rows import ChoiceRow, PickButton, PickRow
-from bastler.job import edits
+from bastler.job import answering, edits
 from bastler.job.prints import not_ticked
 from bastler.language import ENGLISH, LANGUAGES, as_inside, decimal, speak, tr
 from bastler.lessons import Item, Lesson, lesson_named, lessons, resolved
@@ -79,7 +79,7 @@ def answered(hands: Hands, item: Item, text: str) -> None:
     else:
         assert isinstance(there, PickButton), f"{item.at}: the keyboard is at {there}"
         for _ in range(4):
-            struct, field = edits.at(window.session.job, address)
+            struct, field = answering.at(window.session.job, address)
             if getattr(struct, field) == item.wants:
                 return
             hands.press(KEY.Key_Space)

@@ -11,7 +11,7 @@ import pytest
 from PyQt6.QtWidgets import QApplication
 
 from bastler.app.line_dialog import LineDialog, settings_text
-from bastler.job import edits
+from bastler.job import answering
 from bastler.job.samples import sample
 from bastler.live import line as lines
 from bastler.live.leaving import lines_that_count, program_bytes, stamp
@@ -24,7 +24,7 @@ from .conftest import Hands
 @pytest.fixture
 def plate(hands: Hands, tmp_path: Path) -> Hands:
     """A job on a mill with a serial line, longer than what a line holds by itself."""
-    hands.opened_file(edits.answered(sample("winch-base"), "card:mill-600.serial", True), tmp_path)
+    hands.opened_file(answering.answered(sample("winch-base"), "card:mill-600.serial", True), tmp_path)
     hands.window.run("program.output")
     hands.window.program.output.folder = tmp_path
     return hands

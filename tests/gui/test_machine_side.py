@@ -18,7 +18,7 @@ from bastler.app.machine_desk import MachineDesk
 from bastler.app.machine_guide import OVERWRITTEN
 from bastler.app.machine_place import MachinePlace
 from bastler.app.sizes_panel import SizeRow
-from bastler.job import edits
+from bastler.job import answering
 from bastler.link import messages as m
 from bastler.proof.gauge import Gauge
 
@@ -557,7 +557,7 @@ def as_planned(stand: Stand) -> None:
 def test_a_program_that_writes_its_zero_itself_does_not_run_over_the_one_that_was_touched(stand: Stand) -> None:
     hands, desk, place, session = stand.hands, stand.desk, stand.place, stand.window.session
     ident = desk.held.holding.id
-    session.edit(edits.answered(session.job, f"holding:{ident}.write_offsets", "yes"), "Offsets are written")
+    session.edit(answering.answered(session.job, f"holding:{ident}.write_offsets", "yes"), "Offsets are written")
     hands.proved()
     stand.send_clamp_and_load()
     as_planned(stand)  # the job's own zero is no other one

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from bastler.app.outline_drawing import selected_segment
 from bastler.app.outline_row import OutlineRow
-from bastler.job import Job, edits, outline_edits
+from bastler.job import Job, answering, edits, outline_edits
 from bastler.job.samples import sample, sample_drawing
 from bastler.shapes import Drawn, PlanSegment, draw
 from bastler.steps import EdgeBreak, Facing, FreePocket, OutlineMilling, RestMachining
@@ -154,7 +154,7 @@ def test_two_shapes_are_ghosts_and_one_is_clicked(hands: Hands) -> None:
     outline = session.job.outlines[0]
     way = (PlanSegment(id="a", length=60.0), PlanSegment(id="b", angle=90.0, x=60.0, y=99.0))
     two = edits.replace(outline, closed="no", x=20.0, y=50.0, segments=way)
-    session.edit(edits.outline_given(session.job, two), "Two shapes")
+    session.edit(answering.outline_given(session.job, two), "Two shapes")
     hands.proved()
     assert {r.level for r in session.proof.remarks} == {"open"}
     assert draw(session.job.outlines[0]).solution.state == "ambiguous"
@@ -308,7 +308,7 @@ def test_a_focus_that_has_gone_with_its_segment_is_none(hands: Hands) -> None:
     session.select("s4")
     address = f"outline:{session.job.outlines[0].id}.segments.{last}.x"
     session.set_focus(address)
-    session.edit(edits.outline_given(session.job, outline_edits.removed(session.job.outlines[0], last)), "Remove it")
+    session.edit(answering.outline_given(session.job, outline_edits.removed(session.job.outlines[0], last)), "Remove it")
     assert session.focus == ""
     session.focus = address
     hands.press(KEY.Key_F1)

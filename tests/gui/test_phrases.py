@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 
-from bastler.app.lines_rows import BlanksRow
+from bastler.app.lines_rows import LinesRow
 
 from .conftest import Hands
 
@@ -29,7 +29,7 @@ def test_lines_become_a_phrase_that_is_added_and_filled_in(hands: Hands) -> None
     assert session.job.step(made).lines == ("G0 Z{above}",)
     hands.settle()
     row = window.questions.rows[f"step:{made}.blanks"]
-    assert isinstance(row, BlanksRow)
+    assert isinstance(row, LinesRow)
     assert row.text.toPlainText() == "above = "
     row.take_focus()
     row.text.selectAll()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 
-from bastler.job import edits, plan
+from bastler.job import answering, plan
 
 from .conftest import ALT, CTRL, Hands
 from .test_holes import step_on_board
@@ -43,9 +43,9 @@ def test_a_grid_of_parts_is_proved_and_shown(hands: Hands) -> None:
     window = hands.window
     begun(hands, "round p")
     session = window.session
-    session.edit(edits.answered(session.job, "holding:h1.vise", "no"), "No vise")
-    session.edit(edits.answered(session.job, "stock.size_x", 60.0), "Small")
-    session.edit(edits.answered(session.job, "stock.size_y", 50.0), "Small")
+    session.edit(answering.answered(session.job, "holding:h1.vise", "no"), "No vise")
+    session.edit(answering.answered(session.job, "stock.size_x", 60.0), "Small")
+    session.edit(answering.answered(session.job, "stock.size_y", 50.0), "Small")
     session.select("holding:h1")
     hands.proved()
     row = window.questions.rows["holding:h1.parts"]
@@ -68,7 +68,7 @@ def test_a_run_of_steps_is_repeated(hands: Hands) -> None:
     pocket, again = begun(hands, "round p", "repeat")
     session = window.session
     for field, value in (("x", 30.0), ("y", 30.0), ("diameter", 24.0)):
-        session.edit(edits.answered(session.job, f"step:{pocket}.{field}", value), "Place it")
+        session.edit(answering.answered(session.job, f"step:{pocket}.{field}", value), "Place it")
     hands.proved()
     hands.go_to(f"step:{again}.column_pitch")
     hands.type("40")
@@ -90,7 +90,7 @@ def test_a_better_order_is_offered_and_only_taken_when_asked(hands: Hands) -> No
     session = window.session
     for step, x, tool in ((one, 30.0, "end-10"), (two, 75.0, "end-6"), (three, 120.0, "end-10")):
         for field, value in (("x", x), ("diameter", 24.0), ("tool", tool), ("finish", "no")):
-            session.edit(edits.answered(session.job, f"step:{step}.{field}", value), "Place it")
+            session.edit(answering.answered(session.job, f"step:{step}.{field}", value), "Place it")
     hands.proved()
     before = [s.id for s in session.job.steps]
     hands.press(KEY.Key_G, ALT)
@@ -113,12 +113,12 @@ def test_a_better_order_is_looked_for_on_a_lathe_and_not_before_every_step_can_b
     for place, words in enumerate(("face", "groove", "centre line", "groove")):
         ident = step_on_board(hands, words)
         if words == "groove":
-            session.edit(edits.answered(session.job, f"step:{ident}.z", -10.0 * place), "Place it")
+            session.edit(answering.answered(session.job, f"step:{ident}.z", -10.0 * place), "Place it")
     hands.proved()
     before = [s.id for s in session.job.steps]
     hole = before[2]
-    drilled = edits.answered(session.job, f"step:{hole}.work", "drill")
-    session.edit(edits.answered(drilled, f"step:{hole}.diameter", 7.77), "No such drill")
+    drilled = answering.answered(session.job, f"step:{hole}.work", "drill")
+    session.edit(answering.answered(drilled, f"step:{hole}.diameter", 7.77), "No such drill")
     hands.proved()
     hands.press(KEY.Key_G, ALT)
     assert window.cards.order_menu is None

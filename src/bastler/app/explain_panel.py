@@ -12,7 +12,7 @@ from bastler.app.swept_picture import HEIGHT, SweptPicture
 from bastler.app.theme import repolish
 from bastler.ask import question_of
 from bastler.explained import explained
-from bastler.job import edits
+from bastler.job import answering
 from bastler.language import sayable, tr
 from bastler.live.frames import Frame, SeenCard
 from bastler.units import clock
@@ -89,7 +89,7 @@ class ExplainPanel(QFrame):
     def explain(self, address: str, row: QWidget) -> None:
         """The question at an address, beside its row."""
         self.address = address
-        struct, field = edits.at(self.session.job, address)
+        struct, field = answering.at(self.session.job, address)
         question = question_of(type(struct), field)
         self.title.setText(question.says)
         self.text.setText(explained(type(struct), field))

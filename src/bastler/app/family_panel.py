@@ -18,7 +18,7 @@ from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress
 from bastler.bounds import NAMED_SIZES, VARIANTS
 from bastler.disk import read_bounded, reason_of, write_whole
-from bastler.job import Job, edits
+from bastler.job import Job, answering
 from bastler.job.family import (
     LARGEST_TABLE,
     Family,
@@ -39,7 +39,7 @@ from bastler.units import Kind, clock, number_text
 
 TABLES = sayable("Tables (*.csv *.txt)")
 HOW = sayable(
-    "A size with a name is typed into any number field by it: d1, d1/2, d1 H7. Change it here, and all that names it follows."
+    "A size with a name is typed by it wherever a number is, in lists too: d1, d1/2, d1 H7. Change it here, and all follows."
 )
 NONE_YET = sayable("A variant is the same part with other sizes: what its cells leave empty is as above.")
 replace = msgspec.structs.replace
@@ -262,7 +262,7 @@ class FamilyPanel(QWidget):
     def _give(self, family: Family, says: str) -> bool:
         """The job with another family; a reason is said, and changes nothing."""
         try:
-            changed = edits.family_given(self.session.job, family)
+            changed = answering.family_given(self.session.job, family)
         except FamilyError as error:
             self.say(str(error))
             return False
@@ -376,7 +376,7 @@ class FamilyPanel(QWidget):
         if own is None:
             return
         try:
-            self.wants.emit(edits.variant_of(self.session.job, own))
+            self.wants.emit(answering.variant_of(self.session.job, own))
         except FamilyError as error:
             self.say(f"{name}, {error.name}: {error.reason}")
 

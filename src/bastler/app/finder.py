@@ -18,7 +18,7 @@ from bastler.app.session import STOCK
 from bastler.app.window import Window
 from bastler.ask import Question
 from bastler.explained import explained
-from bastler.job import edits
+from bastler.job import answering, edits
 from bastler.job.samples import sample_names
 from bastler.job.sweeps import said
 from bastler.language import many, sayable, tr
@@ -169,7 +169,7 @@ class Finder(QFrame):
         kind = tr("Pattern or outline") if address.startswith(("pattern:", "outline:")) else "Question"
         text, value = "", ""
         if self.session.there(address) and "." in address:
-            struct, field = edits.at(self.session.job, address)
+            struct, field = answering.at(self.session.job, address)
             text, value = explained(type(struct), field), self._value(question, getattr(struct, field))
         beside = f"{title}{': ' + value if value else ''}"
         return Entry(kind, question.says, partial(self._to_question, card, address), beside, text)

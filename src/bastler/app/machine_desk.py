@@ -17,7 +17,7 @@ from bastler.app.measuring_book import MeasuringBook
 from bastler.app.sent_keeper import SentKeeper
 from bastler.app.session import Session
 from bastler.disk import reason_of
-from bastler.job import Job, edits
+from bastler.job import Job, answering
 from bastler.language import decimal, tr
 from bastler.link import messages as m
 from bastler.live.grown import GrownPart
@@ -506,7 +506,7 @@ class MachineDesk(QObject):
         zero = self.offsets.get(self.offset_index()) if self.zeroed else None
         for axis in ("z",) if self.turns else ("x", "y", "z"):
             if zero is not None:
-                job = edits.answered(job, f"holding:{ident}.offset_{axis}", round(getattr(zero, axis), 5))
+                job = answering.answered(job, f"holding:{ident}.offset_{axis}", round(getattr(zero, axis), 5))
         for tool in self.used():
             one = self.tools.get(tool.station)
             if one is None or tool.station not in self.measured:
@@ -516,7 +516,7 @@ class MachineDesk(QObject):
             if isinstance(tool, Tool) and tool.stands == "radial" and self.turns:
                 names = {"length": one.x}
             for name, value in names.items():
-                job = edits.answered(job, f"tool:{tool.id}.{name}", round(value * own, 5))
+                job = answering.answered(job, f"tool:{tool.id}.{name}", round(value * own, 5))
         return job
 
     def prove_with_it(self) -> None:
@@ -583,7 +583,7 @@ class MachineDesk(QObject):
             if isinstance(tool, Tool):
                 address, unit = f"tool:{tool.id}.diameter", tool.unit
                 now = tool.diameter + way.amount * scale(self.unit, unit)
-                job = edits.answered(self.session.job, address, round(now, 3 if unit == "mm" else 5))
+                job = answering.answered(self.session.job, address, round(now, 3 if unit == "mm" else 5))
                 self.session.edit(job, tr("T{station} cuts as Ø{now:.3f}", station=way.station, now=now))
             return
         if way.by in ZEROS:

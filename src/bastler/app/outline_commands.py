@@ -13,7 +13,7 @@ import msgspec
 from bastler.app.outline_drawing import selected_segment
 from bastler.app.session import Session
 from bastler.ask import question_of
-from bastler.job import edits, outline_edits
+from bastler.job import answering, edits, outline_edits
 from bastler.job.outline_copies import outline_copied
 from bastler.language import tr
 from bastler.shapes import AnyOutline, PlanOutline, TurnedOutline
@@ -42,7 +42,7 @@ def changed(session: Session, outline: AnyOutline, says: str, focus: str = "") -
     session.history.settle()
     if focus:
         session.focus = focus
-    session.edit(edits.outline_given(session.job, outline), says)
+    session.edit(answering.outline_given(session.job, outline), says)
     if focus:
         session.wants_focus.emit(focus)
 
@@ -108,7 +108,7 @@ def switch(session: Session, field: Literal["tangent", "turn", "corner"]) -> Non
 
 def next_choice(session: Session, address: str) -> None:
     """The next value of an answer that is a choice, or one of the outline's lines."""
-    struct, name = edits.at(session.job, address)
+    struct, name = answering.at(session.job, address)
     question = question_of(type(struct), name)
     values = [value for value, _ in question.choices]
     outline = session.outline_of_step()
@@ -183,8 +183,8 @@ def renamed(session: Session, name: str) -> None:
     """Another name for the outline."""
     outline = session.outline_of_step()
     if outline is not None and name.strip():
-        session.edit(edits.outline_given(session.job, msgspec.structs.replace(outline, name=name.strip()[:40])), tr("Name it"),
-                     merge=f"outline:{outline.id}.name")  # fmt: skip
+        named = msgspec.structs.replace(outline, name=name.strip()[:40])
+        session.edit(answering.outline_given(session.job, named), tr("Name it"), merge=f"outline:{outline.id}.name")
 
 
 def fresh(session: Session) -> None:

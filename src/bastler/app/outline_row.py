@@ -26,7 +26,7 @@ from bastler.app.rows import PickButton, Row
 from bastler.app.session import Session
 from bastler.app.theme import ROLES, dress, sans
 from bastler.ask import Question, question_of
-from bastler.job import edits
+from bastler.job import answering
 from bastler.job.family import known
 from bastler.language import sayable, tr
 from bastler.shapes import AnyOutline, AnySegment, PlanOutline, TurnedOutline
@@ -92,12 +92,12 @@ class OutlineRow(Row):
         drawn = self.session.drawn(outline)
         worked = drawn.solution.worked
         for address, field in self.fields.items():
-            struct, name = edits.at(self.session.job, address)
+            struct, name = answering.at(self.session.job, address)
             value = getattr(struct, name)
-            typed = edits.named_text(self.session.job, address) or getattr(struct, "typed", {}).get(name, "")
+            typed = answering.named_text(self.session.job, address) or getattr(struct, "typed", {}).get(name, "")
             field.show_value(value, typed, worked_out(address, outline.id, worked))
         for address, button in self.choices.items():
-            struct, _ = edits.at(self.session.job, address)
+            struct, _ = answering.at(self.session.job, address)
             button.setText(choice_text(outline, worked, address, struct))
         wrong = {int(t.field.split(".")[1]) for t in drawn.troubles if t.field.startswith("segments.") and not t.open}
         for k, label in enumerate(self.summaries):

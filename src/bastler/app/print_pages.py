@@ -71,7 +71,7 @@ class PdfPages(QObject):
             QPdfDocument.Error.FileNotFound: tr("is not there"),
         }
         if error != QPdfDocument.Error.None_:
-            raise PrintError(f"{path.name} {wrong.get(error, 'is no PDF that can be read')}.")
+            raise PrintError(f"{path.name} {wrong.get(error, tr('is no PDF that can be read'))}.")
         self.count = min(self._document.pageCount(), PAGES)
         if self.count < 1:
             raise PrintError(tr("{name} has no pages.", name=path.name))

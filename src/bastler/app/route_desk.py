@@ -17,7 +17,7 @@ from bastler.app.tiles import Tile, TilePicker
 from bastler.app.window import Window
 from bastler.bounds import HOLDINGS
 from bastler.cutting.advice import MADE_OF
-from bastler.job import Job, JobFileError, edits, read_job, read_job_text
+from bastler.job import Job, JobFileError, answering, edits, read_job, read_job_text
 from bastler.job.carrying import NotBrought, brought, excerpt, taken_up
 from bastler.job.files import LARGEST, glance, job_text
 from bastler.language import as_inside, many, tr
@@ -143,7 +143,7 @@ class RouteDesk:
         if phrase is None:
             return
         job, made = edits.step_added(session.job, "own-lines", session.selected)
-        job = edits.answered(edits.answered(job, f"step:{made}.name", phrase.name), f"step:{made}.lines", phrase.lines)
+        job = answering.answered(answering.answered(job, f"step:{made}.name", phrase.name), f"step:{made}.lines", phrase.lines)
         session.history.settle()
         session.edit(job, tr("Add: {name}", name=phrase.name), select=made)
         self.window.show_view()

@@ -2,26 +2,22 @@
 
 from __future__ import annotations
 
-from bastler.app.lines_rows import BlanksRow, CodeRow, ContoursRow, ExperienceRow, MovesRow, PlacesRow, PointsRow
+from bastler.app.lines_rows import CodeRow, LinesRow
 from bastler.app.outline_row import OutlineRow
 from bastler.app.rows import ChoiceRow, NameRow, NumberRow, NumbersRow, PickRow, Row, SliderRow, TextRow, WordRow
 from bastler.app.session import Session
 from bastler.app.where_row import WhereRow
 from bastler.ask import Question
+from bastler.job.lists import LISTS
 
 PICKED: dict[str, type[Row]] = {
-    "points": PointsRow,
     "word": WordRow,
     "name": NameRow,
     "numbers": NumbersRow,
-    "moves": MovesRow,
     "table": OutlineRow,
-    "contours": ContoursRow,
-    "experience": ExperienceRow,
     "code": CodeRow,
-    "blanks": BlanksRow,
-    "places": PlacesRow,
     "positions": TextRow,
+    **dict.fromkeys(LISTS, LinesRow),
 }
 """Rows by what is picked; of everything else there is one to pick from."""
 

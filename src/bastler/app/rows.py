@@ -23,9 +23,9 @@ from bastler.app.session import Session
 from bastler.app.theme import ROLES, repolish
 from bastler.ask import Question, Trouble, limits_in_words
 from bastler.cutting.materials import said_material
-from bastler.job import edits
+from bastler.job import answering, edits
 from bastler.job.crib_edits import edge_taken
-from bastler.job.family import known
+from bastler.job.family import filled_in, known
 from bastler.language import apart, as_inside, decimal, pointed, tr
 from bastler.machines.card import said_of_machine
 from bastler.shapes import TurnedOutline
@@ -81,16 +81,16 @@ class Row(QWidget):
 
     def given(self) -> tuple[Any, str]:
         """The answer in the job and what was typed for it."""
-        struct, field = edits.at(self.session.job, self.address)
-        named = edits.named_text(self.session.job, self.address)
+        struct, field = answering.at(self.session.job, self.address)
+        named = answering.named_text(self.session.job, self.address)
         return getattr(struct, field), named or getattr(struct, "typed", {}).get(field, "")
 
     @property
     def unit(self) -> Unit:
         """The unit of the answer's owner: a tool keeps its own."""
-        if self.address.partition(":")[0] not in edits.CRIB:
+        if self.address.partition(":")[0] not in answering.CRIB:
             return self.session.job.unit
-        found: Unit = getattr(edits.at(self.session.job, self.address)[0], "unit", self.session.job.unit)
+        found: Unit = getattr(answering.at(self.session.job, self.address)[0], "unit", self.session.job.unit)
         return found
 
     def computed(self) -> Any:
@@ -143,7 +143,7 @@ class Row(QWidget):
     def light(self, lit: bool, source: str = "") -> None:
         """Marks the question in focus; it then says what helps, and where a computed value comes from."""
         computed = lit and bool(source) and self.given()[0] is None
-        struct, field = edits.at(self.session.job, self.address)
+        struct, field = answering.at(self.session.job, self.address)
         words = [self.question.helps, source if computed else "", limits_in_words(struct, field, self.unit)]
         self.helps.setText("\n".join(word for word in words if word))
         self.label.setObjectName("lit" if lit else "")
@@ -180,7 +180,7 @@ class NumberRow(Row):
         super().__init__(session, question, address)
         unit = self.unit
         self.field = NumberField(question, unit)
-        self.field.named = lambda: known(session.job)
+        self.field.named = lambda: known(session.job, self.field.kind, unit)
         self.field.setFixedWidth(FIELD_WIDTH)
         self.field.textChanged.connect(self._widen)
         self.line.addWidget(self.field)
@@ -506,14 +506,14 @@ class WordRow(Row):
         self.field.setFixedWidth(FIELD_WIDTH + UNIT_WIDTH + 8)
         self.field.setMaxLength(60)
         self.field.setAccessibleName(question.says)
-        self.field.textEdited.connect(lambda text: session.answer(address, self.kept(text.strip())))
+        self.field.textEdited.connect(self.give)
         self.field.entered.connect(self.next)
         self.field.focused.connect(self.focus_in)
         self.line.addWidget(self.field)
 
-    def kept(self, typed: str) -> str:
-        """What was typed as it stands in the job."""
-        return typed
+    def give(self, text: str) -> None:
+        """Answers with what was typed."""
+        self.session.answer(self.address, text.strip())
 
     def shown(self, kept: str) -> str:
         """The other way round."""
@@ -521,7 +521,8 @@ class WordRow(Row):
 
     def show_answer(self) -> None:
         if not self.field.hasFocus():
-            self.field.setText(self.shown(str(self.given()[0])))
+            value, named = self.given()
+            self.field.setText(self.shown(named or str(value)))
             self.field.setCursorPosition(0)
 
     def take_focus(self) -> None:
@@ -543,11 +544,12 @@ class NameRow(WordRow):
 
 
 class NumbersRow(WordRow):
-    """Numbers one behind the other. In the job they stand alike whoever typed them: else a comma would part two of them for one
-    reader, and be the decimal sign of one for the next."""
+    """Numbers one behind the other, in which sizes of the family may be named. In the job they stand alike whoever typed them:
+    else a comma would part two of them for one reader, and be the decimal sign of one for the next."""
 
-    def kept(self, typed: str) -> str:
-        return pointed(typed).replace(";", ",")
+    def give(self, text: str) -> None:
+        kept = re.sub(r",(?=[A-Za-z])", ", ", pointed(text.strip()).replace(";", ","))
+        self.session.answer(self.address, filled_in(kept, known(self.session.job)), kept)
 
     def shown(self, kept: str) -> str:
         return decimal(apart(pointed(kept).replace(";", ",")))
@@ -579,7 +581,7 @@ class TextRow(Row):
 
     def _typed(self, text: str) -> None:
         words = [w for w in re.split(r"[\s,;]+", text.strip()) if w]
-        struct, _ = edits.at(self.session.job, self.address)
+        struct, _ = answering.at(self.session.job, self.address)
         count = len(struct.all())  # type: ignore[attr-defined]
         numbers = [whole_number(w) for w in words]
         wrong = next((w for w, n in zip(words, numbers, strict=True) if n is None or not 1 <= n <= count), None)

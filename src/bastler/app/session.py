@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 import time
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bastler.app.core import Core
-from bastler.job import Job, edits, new_job, write_job
+from bastler.job import Job, answering, edits, new_job, write_job
 from bastler.job.files import stamp_at
 from bastler.job.history import History
 from bastler.job.shop import Shop
@@ -293,18 +294,18 @@ class Session(QObject):
     def there(self, address: str) -> bool:
         """Is there still an answer at an address? A step, a segment, a tool may have gone with an edit or an undo."""
         try:
-            edits.at(self.job, address)
+            answering.at(self.job, address)
         except KeyError:
             return False
         return True
 
-    def answer(self, address: str, value: Any, typed: str = "") -> None:
+    def answer(self, address: str, value: Any, typed: str | Mapping[str, str] = "") -> None:
         """One answer is given, or computed again when `value` is None. Of what is not there any more nothing is."""
         if not self.there(address):
             return
         try:
-            changed = edits.answered(self.job, address, value, typed)
-        except edits.UnfitAnswer as error:
+            changed = answering.answered(self.job, address, value, typed)
+        except answering.UnfitAnswer as error:
             self.said.emit("wrong", str(error))
             return
         self.edit(changed, tr("Change {last}", last=_last(address)), merge=address)

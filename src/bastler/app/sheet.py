@@ -27,7 +27,7 @@ from bastler.app.theme import ROLES
 from bastler.app.zooming import NOTCH, Zoomable
 from bastler.ask import Question, questions_of, size_typed
 from bastler.cutting import thread_or_none
-from bastler.job import edits
+from bastler.job import answering, edits
 from bastler.job.family import known
 from bastler.language import tr
 from bastler.live.shown import Look
@@ -203,7 +203,7 @@ class Sheet(Zoomable):
         address = self.session.address_of(field)
         if not self.session.there(address):
             return ""
-        struct, name = edits.at(self.session.job, address)
+        struct, name = answering.at(self.session.job, address)
         return size_typed(struct, name, self.session.job.unit)
 
     def _given(self, field: str) -> Any:
@@ -211,14 +211,14 @@ class Sheet(Zoomable):
         address = self.session.address_of(field)
         if not self.session.there(address):
             return None
-        struct, name = edits.at(self.session.job, address)
+        struct, name = answering.at(self.session.job, address)
         return getattr(struct, name, None)
 
     def _question(self, field: str) -> Question | None:
         address = self.session.address_of(field)
         if not self.session.there(address):
             return None
-        struct, name = edits.at(self.session.job, address)
+        struct, name = answering.at(self.session.job, address)
         return next((q for q in questions_of(type(struct)) if q.name == name), None)
 
     # -- editing in place -------------------------------------------------------------------------------------------
@@ -235,11 +235,11 @@ class Sheet(Zoomable):
             return
         self.close_editor()
         address = self.session.address_of(field)
-        struct, name = edits.at(self.session.job, address)
+        struct, name = answering.at(self.session.job, address)
         editor = NumberField(question, self.session.job.unit, self)
         editor.setProperty("field", field)
         editor.named = lambda: known(self.session.job)
-        typed = edits.named_text(self.session.job, address) or getattr(struct, "typed", {}).get(name, "")
+        typed = answering.named_text(self.session.job, address) or getattr(struct, "typed", {}).get(name, "")
         editor.show_value(getattr(struct, name), typed, self.value_of(field))
         editor.given.connect(lambda value, typed: self.session.answer(address, value, typed))
         editor.cleared.connect(lambda: self.session.answer(address, None))

@@ -13,7 +13,7 @@ from bastler.app.dimensions import DimLabel, Map
 from bastler.app.outline_drawing import OutlineDrawing
 from bastler.app.paper import PlaneDrawing
 from bastler.ask import questions_of
-from bastler.job import Job, edits
+from bastler.job import Job, answering
 from bastler.live.shown import Look, ShownHolding, ShownProof
 from bastler.proof.remark import Remark
 from bastler.proof.scrub import Moment
@@ -116,7 +116,7 @@ class StillPaper:
             ident = getattr(step.filled, owner, "")
             address = f"{owner}:{ident}.{name}"
             try:
-                struct, name = edits.at(self.session.job, address)
+                struct, name = answering.at(self.session.job, address)
             except KeyError:
                 return None
             return getattr(struct, name)

@@ -12,6 +12,7 @@ from bastler.cutting import Material
 from bastler.job.arrive import fresh_id
 from bastler.job.document import Job
 from bastler.job.forms import CardForm, DialectForm, MaterialForm, word_fault
+from bastler.language import tr
 from bastler.machines import MachineCard
 from bastler.motion.turning import View
 from bastler.shapes import TurnedOutline, draw
@@ -97,7 +98,7 @@ def edge_taken(job: Job, ident: str, outline: str) -> Job:
         return tool_given(job, replace(tool, drawn=()))
     drawn = draw(shape)
     if drawn.troubles:
-        raise ValueError("The outline is not complete yet.")
+        raise ValueError(tr("The outline is not complete yet."))
     k = scale(job.unit, tool.unit)
     edge = scaled(edge_of(View(inside=tool.inside, across=tool.side == "face").chain(drawn.chain)), k)
     return tool_given(job, replace(tool, drawn=edge, width=edge[-1].x, corner_radius=0.0, flank=0.0, neck=0.0))

@@ -1,30 +1,22 @@
-"""All the ways a job is changed: each makes a new job that shares what did not change.
-
-An *address* names an answer: `stock.size_x`, `holding:ID.grip`, `job.name`, `step:ID.depth`, `pattern:ID.diameter`,
-`outline:ID.d`, and of the segments of an outline `outline:ID.segments.3.z`; in the crib `tool:ID.diameter`, `holder:ID.length`,
-`material:ID.kc11`, `card:ID.power`, `dialect:ID.end`."""
+"""All the ways a job is changed besides its answers (`bastler.job.answering`): each makes a new job that shares what did not
+change. Addresses are as there."""
 
 from __future__ import annotations
 
-import functools
 import itertools
-import math
-import re
 from collections.abc import Sequence
-from typing import Any, TypeVar, get_type_hints
+from typing import Any, TypeVar
 
 import msgspec
 
-from bastler.ask import question_of, questions_of
-from bastler.bounds import as_nothing, beyond_all
-from bastler.job.arrive import beside, come_to_side, fresh_id, groove_outline, made_of, outline_added, outline_answer
+from bastler.ask import questions_of
+from bastler.job.answering import answered, at
+from bastler.job.arrive import beside, fresh_id, groove_outline, made_of, outline_added, outline_answer
 from bastler.job.by_hand import HandEdit
 from bastler.job.chuck import ChuckHolding, other_offset
 from bastler.job.chuck import Follows as ChuckFollows
-from bastler.job.crib_edits import crib_given, crib_owner
 from bastler.job.document import AnyHolding, Job
-from bastler.job.family import Family, FamilyError, Variant, address_of, filled_in, key_of, known, names_in, values_of
-from bastler.job.faults import unfounded
+from bastler.job.family import uses_copied
 from bastler.job.planned import box_in, references, turned_to
 from bastler.job.planning import plan
 from bastler.job.promises import promises_of
@@ -32,7 +24,6 @@ from bastler.job.stock import BarStock, BlockStock
 from bastler.job.vise import Follows, ViseHolding
 from bastler.language import as_inside, sayable, tr
 from bastler.shapes import (
-    AnyOutline,
     ArcPattern,
     CirclePattern,
     FramePattern,
@@ -61,7 +52,7 @@ from bastler.steps import (
     kind_of,
 )
 from bastler.tools import Tool
-from bastler.units import ExpressionError, Kind, evaluate, scale
+from bastler.units import scale
 
 S = TypeVar("S", bound=msgspec.Struct)
 PATTERN_KINDS: dict[str, tuple[str, type[Pattern]]] = sayable(
@@ -75,191 +66,7 @@ PATTERN_KINDS: dict[str, tuple[str, type[Pattern]]] = sayable(
         "arc": ("Arc", ArcPattern),
     }
 )
-CRIB = ("tool", "holder", "material", "card", "dialect")
-"""What addresses in the crib begin with."""
 replace = msgspec.structs.replace
-
-
-def at(job: Job, address: str) -> tuple[msgspec.Struct, str]:
-    """The struct an address points into, and the field's name. KeyError when it points nowhere."""
-    owner, _, field = address.rpartition(".")
-    what, _, ident = owner.partition(":")
-    found: msgspec.Struct | None
-    found = {"job": job, "stock": job.stock}.get(what) if not ident else None
-    if ident:
-        found = _of(job, what, ident)
-    if found is None or not hasattr(found, field):
-        raise KeyError(address)
-    return found, field
-
-
-def _of(job: Job, what: str, ident: str) -> msgspec.Struct | None:
-    if what in ("step", "holding"):
-        return job.step(ident) if what == "step" else job.holding(ident)
-    if what == "pattern":
-        return job.pattern(ident)
-    if what in CRIB:
-        return crib_owner(job, what, ident)
-    name, _, place = ident.partition(".segments.")
-    outline = job.outline(name) if what == "outline" else None
-    if outline is None or not place:
-        return outline
-    return outline.segments[int(place)] if place.isdigit() and int(place) < len(outline.segments) else None
-
-
-def answered(job: Job, address: str, value: Any, typed: str = "") -> Job:
-    """The job with one answer given; None makes it computed again. `typed` is kept when it says more than the number, and with
-    names of sizes in it goes along with them. UnfitAnswer for what no file may hold either."""
-    family = job.family
-    if family is None:
-        return _answered(job, address, value, typed)
-    sizes, key = known(job), key_of(job, address)
-    named = value is not None and any(name in sizes for name in names_in(typed))
-    made = _answered(job, address, value, filled_in(typed, sizes) if named else typed)
-    uses = {k: text for k, text in family.uses.items() if k != key} | ({key: typed} if named else {})
-    return made if uses == family.uses else replace(made, family=replace(family, uses=uses))
-
-
-def _answered(job: Job, address: str, value: Any, typed: str) -> Job:
-    struct, field = at(job, address)
-    value = _fitting(struct, field, value)
-    changes: dict[str, Any] = {field: value}
-    if hasattr(struct, "typed"):
-        kept = {k: v for k, v in struct.typed.items() if k != field}
-        changes["typed"] = kept | ({field: typed} if typed and value is not None and not _plain(typed) else {})
-    changed = replace(struct, **changes)
-    if address.startswith("outline:"):
-        return _with_outline(job, address, changed)
-    what, _, ident = address.rpartition(".")[0].partition(":")
-    if what in CRIB:
-        return crib_given(job, what, ident, changed)  # type: ignore[arg-type]
-    made = _with(job, changed)
-    if field == "where_on" and value == "side":
-        for moved in come_to_side(made, ident):
-            made = _with(made, moved)
-    for trouble in unfounded(made) if field in ("machine", "material", "follows") else ():
-        raise UnfitAnswer(trouble.text)
-    return made
-
-
-def named_text(job: Job, address: str) -> str:
-    """What was typed for an answer with the names of sizes in it; empty where none are, or where the answer has become another
-    one without them."""
-    text = job.family.uses.get(key_of(job, address), "") if job.family is not None else ""
-    try:
-        struct, field = at(job, address) if text else (job, "")
-    except KeyError:
-        return ""
-    if not text:
-        return ""
-    filled = filled_in(text, known(job))
-    own = getattr(struct, "typed", {}).get(field, "")
-    try:
-        same = own == filled or (not own and _plain(filled) and getattr(struct, field) == _meant(job, struct, field, filled))
-    except (ExpressionError, KeyError):  # or what a file has put there is no answer at all
-        return ""
-    return text if same else ""
-
-
-def _meant(job: Job, struct: msgspec.Struct, field: str, text: str) -> Any:
-    """The answer that a text is, in the unit of whose it is. ExpressionError."""
-    kind = question_of(type(struct), field).kind or Kind.LENGTH
-    value = evaluate(text, kind, getattr(struct, "unit", job.unit) if not isinstance(struct, Job) else job.unit)
-    if kind is Kind.COUNT:
-        if value != int(value):
-            raise ExpressionError(tr("Has to be a whole number."), 0)
-        return int(value)
-    return value
-
-
-def family_given(job: Job, family: Family) -> Job:
-    """The job with other named sizes, and all answers that name them as they are with these. FamilyError where a size, or an
-    answer with it, is none."""
-    made = replace(job, family=family)
-    values, uses = values_of(made), {}
-    for key, text in family.uses.items():
-        address = address_of(job, key)
-        if not address or text != named_text(job, address):
-            continue  # it is not there any more, or is another one
-        struct, field = at(made, address)
-        says = question_of(type(struct), field).says
-        try:
-            made = _answered(made, address, _meant(made, struct, field, filled_in(text, values)), filled_in(text, values))
-        except (ExpressionError, UnfitAnswer) as error:
-            raise FamilyError(says, f"{says}, {text}: {error}") from error
-        uses[key] = text
-    return replace(made, family=replace(family, uses=uses))
-
-
-def variant_of(job: Job, variant: Variant) -> Job:
-    """The job that a variant is: a job of its own, without the family. FamilyError."""
-    family = job.family or Family()
-    values_of(job, variant)
-    sizes = tuple(replace(size, says=variant.sizes.get(size.name, size.says)) for size in family.sizes)
-    made = family_given(job, replace(family, sizes=sizes))
-    return replace(made, name=f"{job.name} {variant.name}"[:80], family=None)
-
-
-class UnfitAnswer(ValueError):
-    """An answer that its field cannot hold, with the reason."""
-
-
-@functools.cache
-def _types(cls: type[msgspec.Struct]) -> dict[str, Any]:
-    return get_type_hints(cls, include_extras=True)
-
-
-def _fitting(struct: msgspec.Struct, field: str, value: Any) -> Any:
-    """The value as the field holds it, by the same check as at reading; UnfitAnswer where it cannot."""
-    if not isinstance(value, str | int | float | None):
-        return value  # made by the program of its own parts
-    if isinstance(value, float) and not math.isfinite(value):
-        raise UnfitAnswer(tr("Has to be a finite number."))
-    if isinstance(value, float) and as_nothing(value):
-        value = 0.0
-    if isinstance(value, int | float) and (why := beyond_all(value)):
-        raise UnfitAnswer(why)
-    try:
-        if isinstance(value, str):
-            value.encode()
-        return msgspec.convert(value, _types(type(struct))[field])
-    except UnicodeEncodeError:
-        raise UnfitAnswer(tr("There is a sign in it that is none.")) from None
-    except msgspec.ValidationError as error:
-        raise UnfitAnswer(f"{error}.") from error
-
-
-def _with_outline(job: Job, address: str, changed: Any) -> Job:
-    name, _, place = address.partition(":")[2].partition(".")
-    outline = job.outline(name)
-    if outline is None:
-        raise KeyError(address)
-    if place.startswith("segments."):
-        at = int(place.split(".")[1])
-        changed = replace(outline, segments=(*outline.segments[:at], changed, *outline.segments[at + 1 :]))
-    return outline_given(job, changed)
-
-
-def outline_given(job: Job, outline: AnyOutline) -> Job:
-    """The job with an outline in the place of the one of the same id."""
-    return replace(job, outlines=tuple(outline if o.id == outline.id else o for o in job.outlines))
-
-
-def _plain(text: str) -> bool:
-    return re.fullmatch(r"\s*-?\d*\.?\d+\s*", text) is not None
-
-
-def _with(job: Job, struct: msgspec.Struct) -> Job:
-    if isinstance(struct, Job):
-        return struct
-    if isinstance(struct, BlockStock | BarStock):
-        return replace(job, stock=struct)
-    if isinstance(struct, ViseHolding | ChuckHolding):
-        return replace(job, holdings=tuple(struct if h.id == struct.id else h for h in job.holdings))
-    if isinstance(struct, Step):
-        return _steps(job, [struct if s.id == struct.id else s for s in job.steps])
-    patterns = [struct if p.id == struct.id else p for p in job.patterns]  # type: ignore[attr-defined]
-    return replace(job, patterns=tuple(patterns))
 
 
 def _steps(job: Job, steps: Sequence[AnyStep]) -> Job:
@@ -489,20 +296,10 @@ def step_copied(job: Job, ident: str) -> tuple[Job, str]:
     """A copy right behind the step; and its id."""
     holding, place = job.holding_of(ident), index_of(job, ident)
     fresh = replace(job.steps[place], id=_step_id(job))
-    job = _uses_copied(job, f"step:{ident}.", f"step:{fresh.id}.")
+    job = uses_copied(job, f"step:{ident}.", f"step:{fresh.id}.")
     steps: list[AnyStep] = list(holding.steps)
     steps.insert(steps.index(job.steps[place]) + 1, fresh)
     return _held(job, holding, steps), fresh.id
-
-
-def _uses_copied(job: Job, of: str, to: str) -> Job:
-    """The job whose copied answers name the sizes that those they were copied from do."""
-    family = job.family
-    if family is None:
-        return job
-    kept = {key: text for key, text in family.uses.items() if not key.startswith(to)}
-    copied = {to + key.removeprefix(of): text for key, text in kept.items() if key.startswith(of)}
-    return replace(job, family=replace(family, uses=kept | copied))
 
 
 def step_removed(job: Job, ident: str) -> Job:
@@ -612,7 +409,8 @@ def pattern_copied(job: Job, step_id: str) -> Job:
         raise KeyError(step_id)
     ident = fresh_id({p.id for p in job.patterns}, "p")
     copy = replace(pattern, id=ident, name=fresh_id({p.name for p in job.patterns}, f"{pattern.name} "))
-    return answered(replace(job, patterns=(*job.patterns, copy)), f"step:{step_id}.pattern", ident)
+    made = uses_copied(replace(job, patterns=(*job.patterns, copy)), f"pattern:{pattern.id}.", f"pattern:{ident}.")
+    return answered(made, f"step:{step_id}.pattern", ident)
 
 
 def pattern_of_places(job: Job, step_id: str, places: tuple[tuple[float, float], ...], name: str) -> Job:

@@ -18,7 +18,7 @@ import msgspec
 from bastler.bounds import NAMED_SIZES, VARIANTS
 from bastler.language import tr
 from bastler.tools.lists import inert
-from bastler.units import ExpressionError, Kind, Unit, evaluate
+from bastler.units import ExpressionError, Kind, Unit, evaluate, scale
 from bastler.units.expression import RESERVED
 from bastler.units.limits import GRADES, LETTERS, parted
 
@@ -30,7 +30,8 @@ LONGEST_NAME = 60
 LARGEST_TABLE = 1_000_000
 """Bytes of a table of variants that is read."""
 NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]{0,19}")
-_WORD = re.compile(r"(?<![0-9.,A-Za-z_µ°'\"])[A-Za-z][A-Za-z0-9_]*")
+_WORD = re.compile(r"(?<![0-9.,A-Za-z_µ°'\"])[A-Za-z][A-Za-z0-9_]*(?![A-Za-z0-9_]|[.,][0-9])")
+"""What may be a name; what a digit follows behind a point is none: of d1.5 nobody would say what it is."""
 _FIT = re.compile(r"([A-Za-z]{1,2})([0-9]{1,2})")
 _SEGMENT = re.compile(r"outline:(?P<outline>[^.]+)\.segments\.(?P<at>\d+)\.(?P<field>\w+)")
 _BY_ID = re.compile(r"outline:(?P<outline>[^.#]+)#(?P<segment>[^.]+)\.(?P<field>\w+)")
@@ -90,7 +91,11 @@ def filled_in(text: str, values: Mapping[str, float]) -> str:
 
     def number(found: re.Match[str]) -> str:
         value = values.get(found[0])
-        return found[0] if value is None else _plain(value)
+        if value is None:
+            return found[0]
+        beside = text[: found.start()].rstrip()[-1:] + text[found.end() :].lstrip()[:1]
+        # 1 d1/2 would become a fraction with a whole before it
+        return f"({_plain(value)})" if any(sign.isdigit() for sign in beside) else _plain(value)
 
     return _WORD.sub(number, text)
 
@@ -129,12 +134,16 @@ def values_of(job: Job, of: Variant | None = None) -> dict[str, float]:
     return dict(_values(sizes, job.unit))
 
 
-def known(job: Job) -> dict[str, float]:
-    """What the named sizes are as far as they are any: for fields, which say by themselves what they do not know."""
+def known(job: Job, kind: Kind = Kind.LENGTH, unit: Unit | None = None) -> dict[str, float]:
+    """What the named sizes are as far as they are any: for fields, which say by themselves what they do not know. For lengths of
+    something that has another unit than the job, in that."""
     try:
-        return values_of(job)
+        values = values_of(job)
     except FamilyError:
         return {}
+    if unit in (None, job.unit) or kind not in (Kind.LENGTH, Kind.FEED_PER_TOOTH):
+        return values
+    return {name: value * scale(job.unit, unit) for name, value in values.items()}
 
 
 def key_of(job: Job, address: str) -> str:
@@ -162,6 +171,16 @@ def used_by(job: Job, name: str) -> list[str]:
         return []
     sizes = [size.name for size in job.family.sizes if name in names_in(size.says)]
     return [*sizes, *(key for key, text in job.family.uses.items() if name in names_in(text))]
+
+
+def uses_copied(job: Job, of: str, to: str) -> Job:
+    """The job whose copied answers, those whose addresses begin with `to`, name the sizes that those they were copied from do."""
+    family = job.family
+    if family is None:
+        return job
+    kept = {key: text for key, text in family.uses.items() if not key.startswith(to)}
+    copied = {to + key.removeprefix(of): text for key, text in kept.items() if key.startswith(of)}
+    return replace(job, family=replace(family, uses=kept | copied))
 
 
 def renamed(family: Family, old: str, new: str) -> Family:

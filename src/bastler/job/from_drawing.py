@@ -9,7 +9,7 @@ import msgspec
 
 from bastler.exchange import Drawing, Joined, joined
 from bastler.exchange.drawing import hole_groups
-from bastler.job import edits
+from bastler.job import answering
 from bastler.job.arrive import fresh_id
 from bastler.job.document import Job
 from bastler.job.outline_edits import plan_of_chain, turned_of_chain
@@ -107,7 +107,7 @@ def taken(job: Job, picks: Sequence[Part], shift: Point, address: str = "") -> J
             job, ident = _outline(job, _as_chain(part), shift)
             field = ".outline"
         if address.endswith(field):
-            job, address = edits.answered(job, address, ident), ""
+            job, address = answering.answered(job, address, ident), ""
     return job
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-from bastler.job import edits
+from bastler.job import answering
 from bastler.job.arrive import fresh_id
 from bastler.job.document import Job
 from bastler.job.outline_edits import moved_off
@@ -24,4 +24,4 @@ def outline_copied(job: Job, step_id: str, off: float, *, other_side: bool) -> J
     name = fresh_id({o.name for o in job.outlines}, tr("{name}, copy ", name=outline.name[:30]))
     copy = moved_off(msgspec.structs.replace(outline, id=ident, name=name), off)
     copy = msgspec.structs.replace(copy, inside=outline.inside != other_side)
-    return edits.answered(msgspec.structs.replace(job, outlines=(*job.outlines, copy)), f"step:{step_id}.outline", ident)
+    return answering.answered(msgspec.structs.replace(job, outlines=(*job.outlines, copy)), f"step:{step_id}.outline", ident)

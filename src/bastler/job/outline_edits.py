@@ -210,17 +210,17 @@ def moved_off(outline: TurnedOutline, by: float) -> TurnedOutline:
     of it or it runs into itself, and where it is not worked out itself."""
     drawn = draw(outline)
     if drawn.troubles or not drawn.chain:
-        raise ValueError("The outline is not complete yet.")
+        raise ValueError(tr("The outline is not complete yet."))
     if not by:
         return outline
     chain = offset(drawn.chain, -by if outline.inside else by)
     if not chain:
-        raise ValueError("Nothing is left of the outline.")
+        raise ValueError(tr("Nothing is left of the outline."))
     chord = abs(by) * NEARLY_OFF / 4
     original, copy = shapely.LineString(points_on(drawn.chain, chord)), shapely.points(points_on(chain, chord))
     apart, ends = shapely.distance(original, copy), shapely.distance(original.boundary, copy)
     if (apart[apart < ends * (1 - NEARLY_OFF)] < abs(by) * (1 - NEARLY_OFF)).any():  # beside its ends it may be nearer
-        raise ValueError("So far off the outline runs into itself: less, or a new outline.")
+        raise ValueError(tr("So far off the outline runs into itself: less, or a new outline."))
     made = turned_of_chain(outline.id, outline.name, chain)
     return replace(made, inside=outline.inside, ends=outline.ends)
 

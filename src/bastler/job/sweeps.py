@@ -13,7 +13,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Question
-from bastler.job import edits
+from bastler.job import answering
 from bastler.job.document import Job
 from bastler.language import tr
 from bastler.steps.turn.groove_shape import distances
@@ -147,6 +147,6 @@ def jobs_with(job: Job, address: str, values: Sequence[Any]) -> Iterator[tuple[A
     """Each value that the answer may have, and the job with it."""
     for value in values:
         try:
-            yield value, edits.answered(job, address, value)
-        except (edits.UnfitAnswer, KeyError, ValueError):
+            yield value, answering.answered(job, address, value)
+        except (answering.UnfitAnswer, KeyError, ValueError):
             continue

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterator
 from typing import Any, NamedTuple
 
 from bastler.ask import Question, question_of
-from bastler.job import Job, edits
+from bastler.job import Job, answering, edits
 from bastler.job.prints import parted_mark
 from bastler.language import tr
 from bastler.lessons.lesson import Item, Lesson
@@ -59,7 +59,7 @@ def _answer(job: Job, item: Item) -> tuple[Question, Any, str] | None:
     """The question of an item, its answer, and how that was typed; None where there is no such answer yet."""
     address = resolved(job, item.at)
     try:
-        struct, field = edits.at(job, address)
+        struct, field = answering.at(job, address)
     except KeyError:
         return None
     return question_of(type(struct), field), getattr(struct, field), str(getattr(struct, "typed", {}).get(field, ""))

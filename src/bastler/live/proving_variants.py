@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
-from bastler.job import Job, edits, plan
+from bastler.job import Job, answering, plan
 from bastler.job.family import Family, FamilyError, Variant
 from bastler.language import tr
 from bastler.live.leaving import names_of, safe_name, sent_bytes, stamp
@@ -31,7 +31,7 @@ def proved_variants(job: Job, told: Callable[[float], None] = lambda share: None
 def _proved(job: Job, variant: Variant, number: int) -> ProvedVariant:
     """Each has a program number of its own, as long as there are any."""
     try:
-        own = replace(edits.variant_of(job, variant), program_number=number if number <= LAST_NUMBER else job.program_number)
+        own = replace(answering.variant_of(job, variant), program_number=number if number <= LAST_NUMBER else job.program_number)
     except FamilyError as error:
         return ProvedVariant(variant.name, tr(VERDICTS["stop"]), proved=False, why=f"{error.name}: {error.reason}")
     planned = plan(own)

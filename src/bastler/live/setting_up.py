@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Question, limits_said, questions_of, size_typed, toleranced
-from bastler.job import BlockStock, Job, Plan, PlannedHolding, PlannedStep, edits
+from bastler.job import BlockStock, Job, Plan, PlannedHolding, PlannedStep, answering
 from bastler.job.prints import sizes_besides
 from bastler.job.stock import STOCK
 from bastler.language import sayable, tr
@@ -186,7 +186,7 @@ def dimensioned(job: Job, done: PlannedStep, field: str) -> tuple[msgspec.Struct
     name = field
     if what in ("pattern", "outline") and rest:
         try:
-            struct, name = edits.at(job, f"{what}:{getattr(done.filled, what, '')}.{rest}")
+            struct, name = answering.at(job, f"{what}:{getattr(done.filled, what, '')}.{rest}")
         except KeyError:
             return None
     question = next((q for q in questions_of(type(struct)) if q.name == name), None)

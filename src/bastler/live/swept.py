@@ -15,7 +15,7 @@ from typing import Any
 import msgspec
 
 from bastler.ask import Question, question_of
-from bastler.job import Job, Plan, edits, plan
+from bastler.job import Job, Plan, answering, edits, plan
 from bastler.job.card_sample import card_sample
 from bastler.job.crib_edits import crib_troubles
 from bastler.job.planned import PlannedStep
@@ -43,7 +43,7 @@ BEFORE = 4
 
 def swept(job: Job, card: str, address: str, told: Callable[[float], None] = lambda share: None) -> tuple[Frame, ...]:
     """The frames of an answer, `card` being what is selected; at least one. KeyError where the address points nowhere."""
-    struct, field = edits.at(job, address)
+    struct, field = answering.at(job, address)
     question = question_of(type(struct), field)
     what = address.partition(":")[0]
     if what in ("tool", "holder"):
@@ -70,7 +70,7 @@ def _of_drawing(job: Job, card: str, address: str, question: Question, told: Cal
 
 def _now(base: Plan, card: str, address: str) -> Any:
     """The answer as it is worked out."""
-    struct, field = edits.at(base.job, address)
+    struct, field = answering.at(base.job, address)
     given = getattr(struct, field)
     if given is not None:
         return given
@@ -93,7 +93,7 @@ def _offered(base: Plan, card: str, address: str, question: Question) -> Sequenc
     if question.picks == "pattern":
         return [pattern.id for pattern in job.patterns]
     if question.picks in ("outline", "edge"):
-        struct, field = edits.at(job, address)
+        struct, field = answering.at(job, address)
         own = job.outline(getattr(struct, field) or "")
         return [outline.id for outline in job.outlines if own is None or type(outline) is type(own)]
     if question.picks == "material":
@@ -218,7 +218,7 @@ def _lasts(stage: Stage, unit: Unit, card: MachineCard) -> float:
 
 def _of_tool(job: Job, address: str, question: Question) -> tuple[Frame, ...]:
     ident = address.partition(":")[2].rpartition(".")[0]
-    struct, field = edits.at(job, address)
+    struct, field = answering.at(job, address)
     unit = getattr(struct, "unit", job.unit)
     values = values_around(question, getattr(struct, field), unit, [outline.id for outline in job.outlines])
     frames = []
@@ -231,7 +231,7 @@ def _of_tool(job: Job, address: str, question: Question) -> tuple[Frame, ...]:
 
 def _of_card(job: Job, address: str, question: Question, told: Callable[[float], None]) -> tuple[Frame, ...]:
     """In the program where its words have to do with it, else in times and loads."""
-    struct, field = edits.at(job, address)
+    struct, field = answering.at(job, address)
     offered = list(job.all_cards()) if question.picks == "machine" else []
     values = values_around(question, getattr(struct, field), job.unit, offered)
     made = list(jobs_with(job, address, values)) or [(getattr(struct, field), job)]

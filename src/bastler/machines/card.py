@@ -115,6 +115,14 @@ class Dialect(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
         """So many decimals lengths are written with."""
         return self.decimals_mm if unit == "mm" else self.decimals_inch
 
+    def number(self, value: float, places: int) -> str:
+        """A number of a program, without needless zeros; whole ones keep the point where the machine wants it."""
+        text = f"{value:.{places}f}"
+        if "." in text:
+            text = text.rstrip("0").rstrip(".")
+        text = "0" if text in ("-0", "") else text
+        return text + "." if self.point and "." not in text else text
+
     def least_in(self, unit: Unit) -> float:
         """The least increment in a unit: a thousandth of a millimetre goes with a ten-thousandth of an inch."""
         return (0.001 if unit == "mm" else 0.0001) / (10.0 if self.fine else 1.0)

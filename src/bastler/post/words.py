@@ -21,11 +21,7 @@ class Words:
 
     def number(self, value: float, places: int) -> str:
         """A number without needless zeros; whole ones keep the point where the dialect wants it."""
-        text = f"{value:.{places}f}"
-        if "." in text:
-            text = text.rstrip("0").rstrip(".")
-        text = "0" if text in ("-0", "") else text
-        return text + "." if self.dialect.point and "." not in text else text
+        return self.dialect.number(value, places)
 
     def whole(self, value: float) -> str:
         """A number that is a count of something, as turns a minute: never with a point."""

@@ -13,7 +13,7 @@ import itertools
 from collections import Counter
 from dataclasses import dataclass
 
-from bastler.job import Job, Plan, PlannedHolding, PlannedStep, edits, plan
+from bastler.job import Job, Plan, PlannedHolding, PlannedStep, answering, edits, plan
 from bastler.job.grouping import by_tool, needs
 from bastler.nc import read
 from bastler.post import post
@@ -54,7 +54,7 @@ def better_orders(now: Plan, proved: JobProof | None = None) -> tuple[BetterOrde
 def _mixed(now: Plan, was: JobProof, job: Job) -> BetterOrder | None:
     """A job with a tool at a time in all its holdings; None where that saves nothing, or leaves something to remark."""
     for holding in job.holdings:
-        job = edits.answered(job, f"holding:{holding.id}.stage_order", "tools")
+        job = answering.answered(job, f"holding:{holding.id}.stage_order", "tools")
     then = plan(job)
     saved = tool_changes(now) - tool_changes(then)
     if job == now.job or saved <= 0 or then.troubles or not _stands(now, then):

@@ -39,12 +39,12 @@ def edge_of(chain: Sequence[Segment]) -> Edge:
     """The edge that cuts a groove of that shape, which is seen with its material below. ValueError for a shape that no insert
     could be drawn out of straight."""
     if not chain:
-        raise ValueError("The outline is not complete yet.")
+        raise ValueError(tr("The outline is not complete yet."))
     way = reversed_chain(chain) if chain[0].start[0] > chain[-1].end[0] else list(chain)
     points = points_on(way, CHORD_MM)
     long = max(u for u, _ in points) - min(u for u, _ in points)
     if any(b[0] < a[0] - 1e-9 * max(long, 1.0) for a, b in itertools.pairwise(points)):
-        raise ValueError("It goes back under itself: no insert of that shape would come out of its groove.")
+        raise ValueError(tr("It goes back under itself: no insert of that shape would come out of its groove."))
     u0, v0 = min(u for u, _ in points), min(v for _, v in points)
     pieces = [EdgePiece(_clean(way[0].start[0] - u0), _clean(way[0].start[1] - v0))]
     for s in way:
