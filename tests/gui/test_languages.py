@@ -23,6 +23,7 @@ from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
 from bastler.app.rows import NameRow, NumbersRow, PickRow
 from bastler.job import answering, edits, write_job
+from bastler.job.family import Family, NamedSize
 from bastler.live.child import PROGRAM
 from bastler.steps import Contour, FreeMove, FreePocket
 from bastler.steps.general.between import Blank
@@ -471,3 +472,62 @@ def test_what_fills_a_blank_stands_as_it_was_written(spoken: Hands) -> None:
     spoken.press(Qt.Key.Key_End)
     spoken.type(", 2")
     assert session.job.step(ident).blanks == (Blank("text", "BASE, LEFT, 2"),)
+
+
+def test_sizes_of_the_family_are_named_on_the_lines_of_a_list_and_among_distances(spoken: Hands) -> None:
+    """Typed with names in them, they stay as typed and follow; a name with a decimal behind it is said to be none."""
+    window, session = spoken.window, spoken.window.session
+    german = language.spoken() == "de"
+    spoken.opened("winch-base")
+    session.edit(answering.family_given(session.job, Family(sizes=(NamedSize(name="d1", says="30"),))), "Sizes")
+    ident = added(spoken, "drilling")
+    session.edit(edits.pattern_for(session.job, ident, "points"), "Points")
+    spoken.settle()
+    address = f"pattern:{getattr(session.job.step(ident), 'pattern', '')}.points"
+    row = window.questions.rows[address]
+    assert isinstance(row, LinesRow)
+    row.take_focus()
+    row.text.selectAll()
+    spoken.type("d1; 20,5" if german else "d1, 20.5")
+    spoken.press(Qt.Key.Key_Return)
+    spoken.type("d1 - 40; 2*d1" if german else "d1 - 40, 2*d1")
+    assert getattr(*answering.at(session.job, address)) == ((30.0, 20.5), (-10.0, 60.0))
+    window.questions.take_focus(f"step:{ident}.depth")
+    spoken.settle()
+    assert row.text.toPlainText() == ("d1; 20,5\nd1 - 40; 2*d1" if german else "d1, 20.5\nd1 - 40, 2*d1")
+    family = session.job.family
+    assert family is not None
+    session.edit(answering.family_given(session.job, replace(family, sizes=(NamedSize(name="d1", says="50"),))), "Wider")
+    spoken.settle()
+    assert getattr(*answering.at(session.job, address)) == ((50.0, 20.5), (10.0, 100.0))
+    assert row.text.toPlainText().splitlines()[1] == ("d1 - 40; 2*d1" if german else "d1 - 40, 2*d1")
+    row.take_focus()
+    row.text.selectAll()
+    spoken.type("d1,5; 7" if german else "d1.5, 7")
+    assert row.reason()
+    assert getattr(*answering.at(session.job, address)) == ((50.0, 20.5), (10.0, 100.0))
+
+
+def test_distances_of_grooves_take_a_size_by_its_name(spoken: Hands) -> None:
+    window, session = spoken.window, spoken.window.session
+    spoken.opened("drum-spindle")
+    session.edit(answering.family_given(session.job, Family(sizes=(NamedSize(name="d1", says="8"),))), "Sizes")
+    ident = added(spoken, "groove")
+    for field, value in (("count", 4), ("apart", "own")):
+        session.answer(f"step:{ident}.{field}", value)
+    spoken.settle()
+    address = f"step:{ident}.pitches"
+    window.questions.take_focus(address)
+    spoken.retype("d1; 12,5; d1/2" if language.spoken() == "de" else "d1,12.5,d1/2")
+    step = session.job.step(ident)
+    assert distances(getattr(step, "pitches", "")) == [8.0, 12.5, 4.0]
+    for there in (session.job.steps[0].id, ident):
+        session.select(there)
+        spoken.settle()
+    row = window.questions.rows[address]
+    assert isinstance(row, NumbersRow)
+    assert row.field.text() == ("d1; 12,5; d1/2" if language.spoken() == "de" else "d1, 12.5, d1/2")
+    family = session.job.family
+    assert family is not None
+    session.edit(answering.family_given(session.job, replace(family, sizes=(NamedSize(name="d1", says="9"),))), "Wider")
+    assert distances(getattr(session.job.step(ident), "pitches", "")) == [9.0, 12.5, 4.5]

@@ -548,7 +548,9 @@ class NumbersRow(WordRow):
     else a comma would part two of them for one reader, and be the decimal sign of one for the next."""
 
     def give(self, text: str) -> None:
-        kept = re.sub(r",(?=[A-Za-z])", ", ", pointed(text.strip()).replace(";", ","))
+        kept = pointed(text.strip()).replace(";", ",")
+        if re.search("[A-Za-z]", kept):
+            kept = re.sub(r",\s*", ", ", kept)  # a comma right beside a name is taken for its decimal sign
         self.session.answer(self.address, filled_in(kept, known(self.session.job)), kept)
 
     def shown(self, kept: str) -> str:
