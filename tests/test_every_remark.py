@@ -24,6 +24,7 @@ from bastler.proof import Remark, prove_job
 from bastler.shapes import PlanOutline, PlanSegment, PointsPattern
 from bastler.steps import (
     CentreHole,
+    Contour,
     Drilling,
     Facing,
     Flats,
@@ -168,6 +169,13 @@ def free_pocket(tool: str = "end-10", round_by: float = 0.0) -> Job:
     return edits.replace(job_of(TOP, step), outlines=(drawn,))
 
 
+def between_islands() -> Job:
+    """Two islands with 8 mm between them, and a tool of 10."""
+    job = free_pocket()
+    islands = (Contour(x=20.0, y=20.0, diameter=8.0), Contour(x=36.0, y=20.0, diameter=8.0))
+    return answering.answered(job, "step:b.islands", islands)
+
+
 def tapping_too_fast() -> Case:
     job = tapped(depth=12.0)
     text = post(plan(job).first).text
@@ -247,6 +255,7 @@ MILLED: dict[str, Callable[[], Case]] = {
     "jaw-hit": lambda: Case(job_of(TOP, vise="yes", grip=19.5, jaw_width=50.0)),
     "land": lambda: Case(rim("right")),
     "corners": lambda: Case(free_pocket("end-16", 6.0)),
+    "narrow": lambda: Case(between_islands()),
     "left": lambda: Case(pocket(corner_radius=3.0, tool="end-6", finish="no"),
                          post(plan(pocket(corner_radius=8.0, tool="end-16", finish="no")).first).text),
     "no-tool": lambda: Case(FACED, "G21 G90\nS1000 M3\nG0 X5 Y5 Z-25"),
@@ -380,7 +389,7 @@ HANDED: dict[str, Callable[[], Case]] = {
 """Of a hand-over, without a part-off: the main chuck opens by M11."""
 CASES = {f"mill:{code}": made for code, made in MILLED.items()} | {f"lathe:{code}": made for code, made in TURNED.items()}
 CASES |= {f"handed:{code}": made for code, made in HANDED.items()}
-ONLY_MILLED, ONLY_TURNED = {"corners", "land", "not-in-machine", "shank-in-stock"}, {"offset-clash"}
+ONLY_MILLED, ONLY_TURNED = {"corners", "narrow", "land", "not-in-machine", "shank-in-stock"}, {"offset-clash"}
 
 
 def proved(job: Job, text: str | None = None) -> Any:

@@ -1,16 +1,21 @@
-"""What stays that nobody takes: allowances of the stock, and the land beside an outline. Each with both ways it can be meant."""
+"""What stays that nobody takes: allowances of the stock, what a tool is too wide for, the land beside an outline. Where it can be
+meant in two ways both are offered."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
+
+import shapely
 
 from bastler.job import PlannedHolding, PlannedStep
 from bastler.job.promises import WORDS, Where
 from bastler.language import sayable, tr
 from bastler.proof.remark import Cure, Remark
 from bastler.proof.unkept import Unkept
-from bastler.shapes import Flat
+from bastler.shapes import Flat, Revolved
+from bastler.shapes.kinds import Region
+from bastler.shapes.reach import not_entered
 from bastler.shapes.united import united
 from bastler.steps import OutlineMilling, RestMachining
 from bastler.steps.context import FlatContext
@@ -45,8 +50,9 @@ LEAST_LAND_MM = 0.05
 def leftovers(proof: AnyProof, held: PlannedHolding | None) -> list[Remark]:
     """Remarks on what stays of the allowances, and of the land beside outlines."""
     found = [_raw(proof, one, held.holding.id if held else "") for one in proof.unkept]
-    found += list(_corners(held)) if held is not None else []
-    return found + (list(_lands(held)) if held is not None and not held.job.turns else [])
+    if held is not None:
+        found += [*_corners(held), *_narrow(held), *(_lands(held) if not held.job.turns else ())]
+    return found
 
 
 def _raw(proof: AnyProof, one: Unkept, place: str) -> Remark:
@@ -81,19 +87,11 @@ def _raw(proof: AnyProof, one: Unkept, place: str) -> Remark:
 
 def _corners(held: PlannedHolding) -> Iterator[Remark]:
     """Rounded inner corners of an outline that the tool is too wide for, and that no other step along the same outline takes."""
-    for planned in held.steps:
-        step, ctx = planned.filled, planned.ctx
-        if not isinstance(step, RingedStep) or not isinstance(ctx, FlatContext) or not planned.stages:
-            continue
-        if isinstance(step, RestMachining):
-            continue
-        radius, tool = step.too_round(ctx), step.last_tool(ctx)
-        if radius is None or tool is None or any(_goes_into(other, step, radius) for other in held.steps):
+    for planned, step, ctx, tool in _milled(held):
+        radius = step.too_round(ctx)
+        if radius is None or any(_goes_into(other, step, radius) for other in held.steps):
             continue
         fits = [t for t in ctx.tools if isinstance(t, Tool) and t.kind == "end-mill" and t.diameter / 2 <= radius + HAIR]
-        fits = [t for t in fits if t.flute_length >= step.depth] or fits
-        best = max(fits, key=lambda t: t.diameter, default=None)
-        owner = f"step:{planned.step.id}.{'finish_tool' if step.finish == 'yes' else 'tool'}"
         said = [with_unit(r, Kind.LENGTH, ctx.unit) for r in (radius, tool.diameter / 2)]
         yield Remark(
             level="caution",
@@ -105,13 +103,98 @@ def _corners(held: PlannedHolding) -> Iterator[Remark]:
                 station=tool.station,
             ),
             step=planned.step.id,
-            field=owner,
+            field=_owner(step),
             amount=radius,
-            cure=Cure(tr("Use T{station}", station=best.station), owner, best.id) if best is not None else None,
+            cure=_with_tool(step, _deep_enough(fits, step)),
         )
 
 
-def _goes_into(other: PlannedStep, step: RingedStep, radius: float) -> bool:
+def _narrow(held: PlannedHolding) -> Iterator[Remark]:
+    """Passages and notches that the tool is too wide to get into, with what lies behind them, where no other step takes it."""
+    for planned, step, ctx, tool in _milled(held):
+        stays = _not_entered(held, planned, step, tool)
+        if not stays:
+            continue
+        narrower = [t for t in ctx.tools if isinstance(t, Tool) and t.kind == "end-mill" and t.diameter < tool.diameter - HAIR]
+        fits = [t for t in narrower if not _not_entered(held, planned, step, t)]
+        much = sum(piece.area for _, piece in stays)
+        z, spot = stays[0][0], stays[0][1].representative_point()
+        yield Remark(
+            level="caution",
+            code="narrow",
+            text=tr("{much} stay where T{station} is too wide to get in.", much=_area_words(much, ctx), station=tool.station),
+            step=planned.step.id,
+            field=_owner(step),
+            amount=much,
+            place=(spot.x, spot.y, z),
+            cure=_with_tool(step, _deep_enough(fits, step)),
+        )
+
+
+def _milled(held: PlannedHolding) -> Iterator[tuple[PlannedStep, RingedStep | OutlineMilling, FlatContext, Tool]]:
+    """The steps that go along walls, with what they look at and the tool that leaves the walls."""
+    for planned in held.steps:
+        step, ctx = planned.filled, planned.ctx
+        if isinstance(step, RestMachining) or not isinstance(step, RingedStep | OutlineMilling):
+            continue
+        if isinstance(ctx, FlatContext) and planned.stages and (tool := step.last_tool(ctx)) is not None:
+            yield planned, step, ctx, tool
+
+
+def _not_entered(
+    held: PlannedHolding, planned: PlannedStep, step: RingedStep | OutlineMilling, tool: Tool
+) -> list[tuple[float, Region]]:
+    """The pieces that a tool does not get to and that stay, the largest first, each with the height of its floor."""
+    ctx, least = planned.flat, planned.ctx.mm(LEAST_LAND_MM)
+    found: list[tuple[float, Region]] = []
+    for z, region in step.to_open(ctx):
+        pieces = shapely.get_parts(not_entered(region, tool.diameter / 2, least))
+        gone = _gone(held, planned, z) if len(pieces) else []
+        for piece in pieces:  # one by one: a piece is small, and what is gone may have thousands of chords
+            rest = piece.intersection(ctx.stock.plan)
+            for other in gone:
+                rest = rest if rest.is_empty else rest.difference(other)
+            parts = shapely.get_parts(rest)
+            found += [(z, p) for p in parts if p.geom_type == "Polygon" and not p.buffer(-least).is_empty]
+    return sorted(found, key=lambda entry: -entry[1].area)
+
+
+def _gone(held: PlannedHolding, planned: PlannedStep, floor: float) -> list[Region]:
+    """What is gone down to a height when all steps on the plane of one are done."""
+    same = [p for p in held.steps if p.stages and _plane(p) == _plane(planned)]
+    gone: list[Region] = []
+    for r in (*planned.flat.before, *(r for p in same for r in p.removals)):
+        if isinstance(r, Flat) and r.floor <= floor + HAIR:
+            gone.append(r.region)
+        elif isinstance(r, Revolved) and (radius := r.open_to(floor + HAIR)) > 0:
+            gone.append(shapely.Point(r.x, r.y).buffer(radius))
+    return gone
+
+
+def _plane(planned: PlannedStep) -> tuple[object, ...]:
+    return tuple(getattr(planned.filled, name, None) for name in ("where_on", "at_c"))
+
+
+def _owner(step: RingedStep | OutlineMilling) -> str:
+    """The address of the tool that leaves the walls."""
+    return f"step:{step.id}.{'finish_tool' if step.finish == 'yes' else 'tool'}"
+
+
+def _deep_enough(fits: Sequence[Tool], step: RingedStep | OutlineMilling) -> Tool | None:
+    """The widest of some tools that reaches the floor, if one does."""
+    return max([t for t in fits if t.flute_length >= step.depth] or fits, key=lambda t: t.diameter, default=None)
+
+
+def _with_tool(step: RingedStep | OutlineMilling, tool: Tool | None) -> Cure | None:
+    return Cure(tr("Use T{station}", station=tool.station), _owner(step), tool.id) if tool is not None else None
+
+
+def _area_words(area: float, ctx: FlatContext) -> str:
+    much = grouped(area, NO_BREAK) if area >= 10 else figures(area, 3)
+    return f"{much}{NO_BREAK}{'mm²' if ctx.unit == 'mm' else 'in²'}"
+
+
+def _goes_into(other: PlannedStep, step: RingedStep | OutlineMilling, radius: float) -> bool:
     """Does another step along the same outline go into corners of a radius?"""
     filled = other.filled
     if not isinstance(filled, RestMachining) or not isinstance(other.ctx, FlatContext) or not other.stages:

@@ -15,7 +15,7 @@ SEVERITIES = sayable({"stop": "stop", "open": "still open", "caution": "caution"
 """How a level is said before a remark."""
 HOLDING = ("stop", "open")
 """Levels with which a program does not go out unasked."""
-LEFT_OVER = ("raw-left", "land", "corners")
+LEFT_OVER = ("raw-left", "land", "corners", "narrow")
 """Codes of what nobody takes and nobody has said is to stay: proved, but something is left."""
 
 

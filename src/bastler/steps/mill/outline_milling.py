@@ -18,7 +18,7 @@ from bastler.motion.areas import Feeds, Manner, follow, ramp_along, sink
 from bastler.motion.finishing import follow_wall, overlapped
 from bastler.motion.leads import LeadForm, lead_in, lead_out, run_up
 from bastler.motion.rings import at_share, begun_at, from_longest, longest, nearest_on, part_of
-from bastler.shapes import Arc, Flat, Line, Removal, Segment, draw
+from bastler.shapes import Flat, Line, Removal, Segment, draw
 from bastler.shapes.chain import length_of, offset_owned, points_on, reversed_chain, shifted
 from bastler.shapes.kinds import Region
 from bastler.shapes.region import Loop, area_of, offset_chain, offset_region, polygon_of, primitives, swept
@@ -39,7 +39,7 @@ from bastler.steps.cut import (
 )
 from bastler.steps.mill.area import MILLS, SHAPE, TIGHTEST, AreaStep, depth_words, finishes
 from bastler.steps.mill.free_pocket import outline_troubles
-from bastler.steps.mill.ringed import COARSE_MM, FINE_MM
+from bastler.steps.mill.ringed import COARSE_MM, FINE_MM, tightest
 from bastler.tools import Tool
 from bastler.units import Kind
 
@@ -291,6 +291,23 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         inside = polygon_of([chain if inward else reversed_chain(chain)], ctx.mm(FINE_MM))
         return ctx.stock.plan.intersection(inside) if inward else ctx.stock.plan.difference(inside)
 
+    def to_open(self, ctx: FlatContext) -> list[tuple[float, Region]]:
+        """Of a closed outline all that lies on the tool's side, at the height of the floor: the tool is to get to the outline
+        wherever it goes."""
+        chain, closed = self.base(ctx)
+        if not closed or self.side == "on" or not chain:
+            return []
+        inward = area_of(chain) > 0
+        inside = polygon_of([chain if inward else reversed_chain(chain)], ctx.mm(FINE_MM))
+        return [(self.floor, inside if inward else inside.envelope.buffer(sum(ctx.stock.size[:2])).difference(inside))]
+
+    def too_round(self, ctx: FlatContext) -> float | None:
+        """The radius of the narrowest rounded inner corner that the last tool does not go into; None where it goes into all."""
+        chain, _ = self.base(ctx)
+        tool = self.last_tool(ctx)
+        least = tightest([chain])
+        return least if tool is not None and self.side != "on" and least < tool.diameter / 2 - TIGHTEST else None
+
     def finish_passes(self, ctx: FlatContext, tool: Tool) -> list[Pass]:
         """The ways of the finishing stage."""
         return self.with_last(ctx, tool, self.passes(ctx, tool, 0.0, 1))
@@ -346,7 +363,7 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         if not chain or not mills or self.side == "on" or not closed:
             return mills[min(1, len(mills) - 1)].id if mills else None
         whole = [t for t in mills if len(offset_region([chain], t.diameter / 2)) == 1]
-        tight = min((math.dist(s.start, s.centre) for s in _tight_arcs(chain)), default=math.inf)
+        tight = tightest([chain])
         fitting = [t for t in whole if t.diameter / 2 <= tight + TIGHTEST]
         return (fitting or whole or mills)[-1 if fitting or whole else 0].id
 
@@ -558,11 +575,6 @@ def _farthest(region: Region, wall: Any) -> float:
     along = float(shapely.distance(shapely.points(shapely.get_coordinates(edge)), wall).max())
     pieces = [shapely.maximum_inscribed_circle(g).length for g in getattr(region, "geoms", [region]) if g.area > 0]
     return float(max([along, *pieces]))
-
-
-def _tight_arcs(chain: Sequence[Segment]) -> list[Any]:
-    """Arcs that a tool on the left of a chain runs inside of."""
-    return [s for s in chain if isinstance(s, Arc) and s.ccw]
 
 
 def between(chain: Sequence[Segment], a: float, b: float) -> Loop:

@@ -85,8 +85,12 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         """The radius of the narrowest rounded inner corner that the last tool does not go into; None where it goes into all. What
         has a sharp corner on the drawing keeps the tool's radius as a matter of course."""
         tool = self.last_tool(ctx)
-        least = _tightest([loop for z in self.zones(ctx) for loop in self.area(ctx, z)])
+        least = tightest([loop for z in self.zones(ctx) for loop in self.area(ctx, z)])
         return least if tool is not None and least < tool.diameter / 2 - TIGHTEST else None
+
+    def to_open(self, ctx: FlatContext) -> list[tuple[float, Region]]:
+        """What is to be open at the floors that the step leaves, each with its height."""
+        return [(z, polygon_of(self.area(ctx, z), ctx.mm(FINE_MM))) for z in self.zones(ctx)]
 
     def removes(self, ctx: FlatContext) -> list[Removal]:
         found: list[Removal] = []
@@ -170,7 +174,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         most = _open_area(area, mills[0], ctx)
         fitting = [t for t in mills if _open_area(area, t, ctx) >= 0.9 * most > 0]
         chosen = (fitting or mills)[-1 if fitting else 0]
-        least = _tightest(area)
+        least = tightest(area)
         into_corners = [t for t in mills if t.diameter / 2 <= least + TIGHTEST and t.diameter >= WORTH_IT * chosen.diameter]
         return into_corners[-1].id if into_corners and chosen.diameter / 2 > least else chosen.id
 
@@ -327,7 +331,7 @@ class RingedStep(AreaStep, frozen=True, kw_only=True):
         return lines
 
 
-def _tightest(loops: Sequence[Loop]) -> float:
+def tightest(loops: Sequence[Loop]) -> float:
     """The radius of the narrowest rounded inner corner; endless for none."""
     radii = [math.dist(s.start, s.centre) for loop in loops for s in loop if isinstance(s, Arc) and s.ccw]
     return min(radii, default=math.inf)

@@ -1,0 +1,51 @@
+"""Where a round tool does not get in: passages and notches narrower than it, and what lies behind them.
+
+In a corner every tool leaves something, and everybody knows what: as much as lies between the corner and the tool where it
+touches both walls. Anything else that stays is a place that the tool was too wide for.
+"""
+
+from __future__ import annotations
+
+import functools
+import math
+
+import numpy as np
+import shapely
+from shapely.ops import nearest_points
+
+from bastler.shapes.kinds import Region
+from bastler.shapes.united import united
+
+HAIR = 1 / 2000
+"""Of the radius: so far a tool may seem to go into what it goes along."""
+SHARPEST = math.radians(8.0)
+"""Between walls that open by less than this a tool is in a passage, not in a corner."""
+ROUND = 32
+"""Chords of a quarter of a circle."""
+
+
+@functools.lru_cache(maxsize=64)  # asked again by every proof
+def not_entered(region: Region, radius: float, least: float) -> Region:
+    """What of a region a disc of `radius` does not get to that stays inside it, other than in corners; thinner pieces than twice
+    `least` are left out. Lengths in one unit."""
+    hair = HAIR * radius
+    centres = region.buffer(-radius, quad_segs=ROUND)
+    rest = region.difference(centres.buffer(radius + hair, quad_segs=ROUND))
+    pieces = [p for p in shapely.get_parts(rest) if p.geom_type == "Polygon" and not p.buffer(-max(least, hair)).is_empty]
+    return united([p for p in pieces if not _in_corner(p, region, centres, radius, hair)])
+
+
+def _in_corner(piece: Region, region: Region, centres: Region, radius: float, hair: float) -> bool:
+    """Is it what a disc leaves that touches both walls of a corner? Nothing of the walls is then between the two."""
+    if centres.is_empty:
+        return False
+    at = nearest_points(centres, piece)[0]
+    drawn = shapely.union(piece, at.buffer(radius - hair, quad_segs=ROUND)).convex_hull
+    if not drawn.difference(region.buffer(2 * hair)).buffer(-hair / 2).is_empty:
+        return False
+    corners = shapely.get_coordinates(piece.exterior) - (at.x, at.y)
+    facing = corners[np.hypot(*corners.T) < radius + 4 * hair]  # on the disc
+    chord = max((float(np.hypot(*(facing - one).T).max()) for one in facing), default=0.0)
+    seen = 2 * math.asin(min(1.0, chord / (2 * (radius + hair))))
+    # where the disc goes along a wall it seems to go into it, and the piece begins so much later
+    return seen < math.pi - SHARPEST - 2 * math.acos(1 / (1 + HAIR))
