@@ -16,7 +16,7 @@ from bastler.proof import prove_whole
 from bastler.proof.remark import Remark
 from bastler.shapes import Line
 from bastler.shapes.kinds import Region
-from bastler.shapes.reach import not_entered
+from bastler.shapes.reach import left_of, not_entered
 from bastler.units import Unit, number_text
 from bastler.units.kinds import Kind
 from conftest import many
@@ -116,6 +116,33 @@ def test_a_notch_of_any_size_is_none(share: float, deep: float, radius: float, t
         assert stays.area > 0.0
 
 
+OPEN = {
+    # an open chain, and what of its left side a disc of 8 does not get to
+    "straight": ([(0, 0), (100, 0)], 0.0),
+    "inner corner": ([(0, 0), (100, 0), (100, 80)], 0.0),
+    "outer corner": ([(0, 0), (100, 0), (100, -80)], 0.0),
+    "sharp": ([(0, 0), (100, 0), (20, 40)], 0.0),
+    "notch": ([(100, 0), (60, 0), (60, 20), (50, 20), (50, 0), (0, 0)], 200.0 - 12.0),
+    "rib": ([(0, 0), (50, 0), (50, 20), (60, 20), (60, 0), (100, 0)], 0.0),
+    "wide notch": ([(100, 0), (70, 0), (70, 30), (50, 30), (50, 0), (0, 0)], 0.0),
+    "channel": ([(0, 0), (100, 0), (100, 12), (0, 12)], 1200.0),
+    "about a channel": ([(0, 12), (100, 12), (100, 0), (0, 0)], 0.0),
+}
+
+
+@pytest.mark.parametrize("name", OPEN)
+def test_along_an_open_outline(name: str) -> None:
+    points, wanted = OPEN[name]
+    side = left_of([(float(x), float(y)) for x, y in points], 24.0)
+    assert side.area > 0
+    assert not_entered(side, 8.0, 0.02).area == pytest.approx(wanted, abs=0.5)
+
+
+def test_sides_that_cannot_be_told_apart_are_not_guessed() -> None:
+    spiral = [(0.0, 0.0), (50.0, 0.0), (50.0, 50.0), (0.0, 50.0), (0.0, 5.0), (20.0, 5.0)]
+    assert left_of(spiral, 24.0).is_empty
+
+
 # -- as it is said ---------------------------------------------------------------------------------------------------------
 
 K = {"mm": 1.0, "inch": 1 / 25.4}
@@ -157,15 +184,16 @@ def test_two_islands_nearer_than_the_tool_is_wide(unit: Unit, tool: str, wide: f
     assert narrow(healed) == []
 
 
-def outlined(notch: float, side: str, tool: str) -> Job:
-    """A block milled along an outline outside, with a notch in its upper side."""
+def outlined(notch: float, side: str, tool: str, *, closed: bool) -> Job:
+    """A block milled along an outline with a notch in its upper side; an open one is that side alone."""
     job, ident = edits.step_added(new_job(), "outline-milling", "")
     outline = job.outlines[0]
     places = [(20, 20), (120, 20), (120, 80), (70 + notch, 80), (70 + notch, 50), (70, 50), (70, 80), (20, 80)]
     points = [(float(x), float(y)) for x, y in places]
-    drawn = outline_edits.plan_of_chain(outline.id, outline.name, chain_of(points), closed=True)
+    chain = chain_of(points)
+    drawn = outline_edits.plan_of_chain(outline.id, outline.name, chain if closed else chain[2:7], closed=closed)
     job = answering.outline_given(job, drawn)
-    for name, value in (("side", side), ("tool", tool), ("depth", 4.0), ("land", "clear")):
+    for name, value in (("side", side), ("tool", tool), ("depth", 4.0), ("land", "clear" if closed else None)):
         job = answering.answered(job, f"step:{ident}.{name}", value)
     return job
 
@@ -175,9 +203,10 @@ def chain_of(points: list[tuple[float, float]]) -> list[Line]:
 
 
 @pytest.mark.parametrize(("notch", "tool", "stays"), [(8.0, "end-10", True), (10.0, "end-10", True), (12.0, "end-10", False)])
-def test_a_notch_in_an_outline(notch: float, tool: str, stays: bool) -> None:
+@pytest.mark.parametrize("closed", [True, False])
+def test_a_notch_in_an_outline(notch: float, tool: str, stays: bool, closed: bool) -> None:
     for side in ("left", "right"):
-        job = outlined(notch, side, tool)
+        job = outlined(notch, side, tool, closed=closed)
         assert not plan(job).steps[0].troubles
         found = narrow(job)
         inside = shapely.Polygon([(20, 20), (120, 20), (120, 80), (20, 80)])

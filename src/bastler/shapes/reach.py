@@ -8,18 +8,22 @@ from __future__ import annotations
 
 import functools
 import math
+from collections.abc import Sequence
 
 import numpy as np
 import shapely
 from shapely.ops import nearest_points
 
 from bastler.shapes.kinds import Region
+from bastler.shapes.rounded import Point
 from bastler.shapes.united import united
 
 HAIR = 1 / 2000
 """Of the radius: so far a tool may seem to go into what it goes along."""
 SHARPEST = math.radians(8.0)
 """Between walls that open by less than this a tool is in a passage, not in a corner."""
+BESIDE = 1e-5
+"""Of how far is looked: so near a chain its side is asked for."""
 ROUND = 32
 """Chords of a quarter of a circle."""
 
@@ -49,3 +53,18 @@ def _in_corner(piece: Region, region: Region, centres: Region, radius: float, ha
     seen = 2 * math.asin(min(1.0, chord / (2 * (radius + hair))))
     # where the disc goes along a wall it seems to go into it, and the piece begins so much later
     return seen < math.pi - SHARPEST - 2 * math.acos(1 / (1 + HAIR))
+
+
+def left_of(points: Sequence[Point], far: float) -> Region:
+    """What lies to the left of an open chain of chords, `far` off at most; empty where its sides cannot be told apart, as where
+    it comes near its own end."""
+    line = shapely.LineString(points)
+    edges = shapely.union(line, line.buffer(far, cap_style="flat", quad_segs=ROUND).boundary)
+    faces = [f for f in shapely.get_parts(shapely.polygonize(shapely.get_parts(edges))) if f.area > 0]
+    chords = np.diff(shapely.get_coordinates(line), axis=0)
+    middles = shapely.get_coordinates(line)[:-1] + chords / 2
+    aside = BESIDE * far * np.stack([-chords[:, 1], chords[:, 0]], axis=1) / np.hypot(*chords.T)[:, None]
+    sides = [[bool(shapely.contains_xy(face, *(middles + side).T).any()) for side in (aside, -aside)] for face in faces]
+    if any(left and right for left, right in sides):
+        return shapely.Polygon()
+    return united([face for face, (left, _) in zip(faces, sides, strict=True) if left])

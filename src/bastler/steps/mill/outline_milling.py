@@ -21,6 +21,7 @@ from bastler.motion.rings import at_share, begun_at, from_longest, longest, near
 from bastler.shapes import Flat, Line, Removal, Segment, draw
 from bastler.shapes.chain import length_of, offset_owned, points_on, reversed_chain, shifted
 from bastler.shapes.kinds import Region
+from bastler.shapes.reach import left_of
 from bastler.shapes.region import Loop, area_of, offset_chain, offset_region, polygon_of, primitives, swept
 from bastler.shapes.united import united
 from bastler.steps.base import Sketch, Spin, Stage, step
@@ -292,11 +293,14 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         return ctx.stock.plan.intersection(inside) if inward else ctx.stock.plan.difference(inside)
 
     def to_open(self, ctx: FlatContext) -> list[tuple[float, Region]]:
-        """Of a closed outline all that lies on the tool's side, at the height of the floor: the tool is to get to the outline
-        wherever it goes."""
+        """What lies on the tool's side, at the height of the floor: the tool is to get to the outline wherever it goes. Of an
+        open one as far as matters to the tool."""
         chain, closed = self.base(ctx)
-        if not closed or self.side == "on" or not chain:
+        tool = self.last_tool(ctx)
+        if self.side == "on" or not chain or tool is None:
             return []
+        if not closed:
+            return [(self.floor, left_of(points_on(chain, ctx.mm(FINE_MM)), 1.5 * tool.diameter))]
         inward = area_of(chain) > 0
         inside = polygon_of([chain if inward else reversed_chain(chain)], ctx.mm(FINE_MM))
         return [(self.floor, inside if inward else inside.envelope.buffer(sum(ctx.stock.size[:2])).difference(inside))]
