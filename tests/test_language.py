@@ -342,3 +342,44 @@ def test_no_sentence_is_glued_of_words_in_one_language() -> None:
                 found.append(f"{name}:{line}: {words}")
     assert found == []
     assert set(OWN_WORDS) - there == set()
+
+
+SHOWN = {
+    "QPushButton", "QLabel", "Label", "QCheckBox", "QAction", "setText", "setToolTip", "setPlaceholderText", "setWindowTitle",
+    "setAccessibleName", "setAccessibleDescription", "addAction", "setStatusTip",
+}  # fmt: skip
+"""What puts its first words before somebody."""
+THE_SAME = {"Bastler", "30+5*sin(z*9)"}
+
+
+def bare(source: ast.AST) -> Iterator[tuple[int, str]]:
+    """Words that the window shows as they stand in the source: first arguments of what shows some, and of what makes a button of
+    a text."""
+    made = [one for one in ast.walk(source) if isinstance(one, ast.FunctionDef) and one.name == "_button"]
+    shows = SHOWN | {one.name for one in made if next(arg.arg for arg in one.args.args if arg.arg != "self") in ("text", "words")}
+    for call in ast.walk(source):
+        if not isinstance(call, ast.Call) or not call.args:
+            continue
+        name = call.func.attr if isinstance(call.func, ast.Attribute) else getattr(call.func, "id", "")
+        first = call.args[0]
+        parts = first.values if isinstance(first, ast.JoinedStr) else [first] if isinstance(first, ast.Constant) else []
+        if name in shows:
+            yield call.lineno, "".join(str(part.value) if isinstance(part, ast.Constant) else "·" for part in parts)
+
+
+def test_no_words_are_shown_as_they_stand_in_the_source() -> None:
+    """What is shown only once there is something in it is easily left out of a walk: *remove* beside a named size was."""
+    found = [
+        (name, line, text)
+        for name, source in parsed().items()
+        for line, text in bare(source)
+        if name.startswith("app/") and re.search(r"[A-Za-z]{3,}", re.sub(r"<[^>]*>|&\w+;", "", text)) and text not in THE_SAME
+    ]
+    assert found == []
+    assert list(
+        bare(ast.parse("def _button(text): pass\nself._button('remove', tip)\nLabel(f'{name} is')\nLabel(tr('is'))"))
+    ) == [
+        (2, "remove"),
+        (3, "· is"),
+        (4, ""),
+    ]

@@ -12,7 +12,7 @@ import pytest
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QListWidget, QMenu, QScrollArea, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QDialog, QLabel, QLineEdit, QListWidget, QMenu, QScrollArea, QWidget
 
 import marking
 from bastler import language
@@ -23,7 +23,7 @@ from bastler.app.main import make_application
 from bastler.app.main_window import MainWindow
 from bastler.app.rows import NameRow, NumbersRow, PickRow
 from bastler.job import answering, edits, write_job
-from bastler.job.family import Family, NamedSize
+from bastler.job.family import Family, NamedSize, Variant
 from bastler.live.child import PROGRAM
 from bastler.steps import Contour, FreeMove, FreePocket
 from bastler.steps.general.between import Blank
@@ -38,6 +38,8 @@ NAMES = {
     "Bastler", "Esc", "Alt", "Ctrl", "Tab", "TiN", "TiCN", "TiAlN", "AlCrN", "min", "Nothing", "clamped",
 }  # fmt: skip
 """What is called the same in every language; and what the stand-in says, a process that speaks what the shell does."""
+DRAWN = {"bearing", "dxf", "oil", "window"}
+"""Of the sample drawing: its file and its layers."""
 
 
 PROGRAMS = {"marked": (sys.executable, str(MARKING))}
@@ -130,6 +132,7 @@ def every_place(hands: Hands, samples: Sequence[str] = CARDS) -> Iterator[str]:
         yield name
     window.finder.leave()
     window.view("sheet")
+    yield from more_places(hands)
     for place in ("program", "crib", "machine"):
         window.go_to(place)
         hands.settle()
@@ -162,6 +165,54 @@ def every_place(hands: Hands, samples: Sequence[str] = CARDS) -> Iterator[str]:
     QTest.qWait(120)
     yield "gloves"
     window.run("window.gloves")
+
+
+def more_places(hands: Hands) -> Iterator[str]:
+    """What has words of its own once there is something in it."""
+    window, session = hands.window, hands.window.session
+    sizes = (NamedSize(name="d1", says="30"), NamedSize(name="pitch", says="d1/3"))
+    variants = (Variant(name="A"), Variant(name="B", sizes={"d1": "0"}))
+    session.edit(answering.family_given(session.job, Family(sizes=sizes, variants=variants)), "Sizes")
+    session.answer("step:s2.depth", 30.0, "d1")
+    window.open_family()
+    window.family.prove()
+    hands.until(lambda: bool(window.family.found))
+    QTest.qWait(120)
+    yield "family with variants"
+    window.family.closed.emit()
+    window.find_anything()
+    hands.type("t")
+    QTest.qWait(120)
+    yield "found"
+    window.finder.leave()
+    for name in ("program.edit", "program.find", "program.line"):
+        window.run(name)
+        hands.settle()
+        QTest.qWait(80)
+        yield name
+    window.program.editor.setFocus()
+    hands.type("(")
+    QTest.qWait(200)
+    yield "typed over"
+    window.run("program.edit")
+    window.run("window.keys")
+    QTest.qWait(120)
+    yield "keys"
+    next(dialog for dialog in window.findChildren(QDialog) if dialog.isVisible()).close()
+    QTest.qWait(20)
+    hands.opened("pawl-plate")
+    for ident in ("s2", "s4"):
+        session.select(ident)
+        hands.settle()
+        window.run("outline.shape")
+        hands.settle()
+        yield f"outline, {ident}"
+    window.run("outline.sample")
+    hands.settle()
+    QTest.qWait(200)
+    yield "drawing"
+    hands.press(Qt.Key.Key_Escape)
+    hands.opened("winch-base")
 
 
 def words_of(window: QWidget) -> Iterator[str]:
@@ -208,10 +259,11 @@ def test_every_word_is_said_in_the_language(marked: Hands, monkeypatch: pytest.M
     own: set[str] = set(NAMES)
     for place in every_place(marked):
         own |= called(marked) if marked.window.session.has_job else set()
+        here = own | (DRAWN if place == "drawing" else set())
         for text in (*words_of(marked.window), *painted):
             rest = re.sub(r"<[^>]*>|&\w+;|/[\w/.-]+|[a-z]*[²³]", " ", marking.unsaid(text))
             words = [word for word in re.findall(r"[^\W\d_]{3,}", rest) if not word.isupper()]
-            if words := [word for word in words if not any(name.startswith(word) for name in own)]:
+            if words := [word for word in words if not any(name.startswith(word) for name in here)]:
                 unsaid.setdefault(f"{text[:90]!r}: {words[:4]}", place)
         painted.clear()
     assert unsaid == {}

@@ -33,7 +33,7 @@ from bastler.job.family import (
     variants_csv,
     variants_of_csv,
 )
-from bastler.language import many, sayable, tr
+from bastler.language import many, sayable, tr, tr_as
 from bastler.live.variants import ProvedVariant, same_files
 from bastler.units import Kind, clock, number_text
 
@@ -66,6 +66,7 @@ class FamilyPanel(QWidget):
         """The fields by what they are of: ("name", size), ("says", size), ("variant", name), (variant, size)."""
         self.verdicts: dict[str, Label] = {}
         self.values: dict[str, Label] = {}
+        self.uses: dict[str, Label] = {}
         self.why, self.counted = Label(), Label()
         self.why.setObjectName("why")
         self.counted.setObjectName("soft")
@@ -133,6 +134,7 @@ class FamilyPanel(QWidget):
             self._show(("says", size.name), size.says)
             value = values.get(size.name)
             self.values[size.name].setText("" if value is None else number_text(value, Kind.LENGTH, self.session.job.unit))
+            self.uses[size.name].setText(many(len(used_by(self.session.job, size.name)), "place"))
         for one in family.variants:
             self._show(("variant", one.name), one.name)
             for size in family.sizes:
@@ -163,7 +165,7 @@ class FamilyPanel(QWidget):
 
     def _build(self) -> None:
         family = self.family
-        self.fields, self.verdicts, self.values = {}, {}, {}
+        self.fields, self.verdicts, self.values, self.uses = {}, {}, {}, {}
         body = QWidget()
         body.setObjectName("paper")
         body.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -191,7 +193,7 @@ class FamilyPanel(QWidget):
         self.area.setWidget(body)
 
     def _sizes(self, family: Family) -> QGridLayout:
-        grid = self._grid((tr("Size"), "is", "", tr("used in"), ""))
+        grid = self._grid((tr("Size"), tr_as("equals", "is"), "", tr("used in"), ""))
         for k, size in enumerate(family.sizes, 1):
             self._field(grid, k, 0, ("name", size.name), tr("Name of size {k}", k=k), 110, partial(self._rename, size.name))
             self._field(
@@ -200,11 +202,11 @@ class FamilyPanel(QWidget):
             self.values[size.name] = Label()
             self.values[size.name].setObjectName("soft")
             grid.addWidget(self.values[size.name], k, 2)
-            uses = Label(many(len(used_by(self.session.job, size.name)), "place"))
-            uses.setObjectName("soft")
-            grid.addWidget(uses, k, 3)
+            self.uses[size.name] = Label()
+            self.uses[size.name].setObjectName("soft")
+            grid.addWidget(self.uses[size.name], k, 3)
             grid.addWidget(
-                self._button("remove", tr("Takes {name} away", name=size.name), partial(self.remove_size, size.name)), k, 4
+                self._button(tr("remove"), tr("Takes {name} away", name=size.name), partial(self.remove_size, size.name)), k, 4
             )
         grid.setColumnStretch(5, 1)
         return grid
@@ -223,12 +225,14 @@ class FamilyPanel(QWidget):
             self.verdicts[one.name].setWordWrap(True)
             grid.addWidget(self.verdicts[one.name], k, last)
             grid.addWidget(
-                self._button("open", tr("Opens {name} as a job of its own", name=one.name), partial(self._open, one.name)),
+                self._button(
+                    tr_as("do", "open"), tr("Opens {name} as a job of its own", name=one.name), partial(self._open, one.name)
+                ),
                 k,
                 last + 1,
             )
             grid.addWidget(
-                self._button("remove", tr("Takes {name} away", name=one.name), partial(self.remove_variant, one.name)),
+                self._button(tr("remove"), tr("Takes {name} away", name=one.name), partial(self.remove_variant, one.name)),
                 k,
                 last + 2,
             )

@@ -23,6 +23,7 @@ from bastler.job.samples import sample_names
 from bastler.job.sweeps import said
 from bastler.language import many, sayable, tr
 from bastler.machines.card import said_of_machine
+from bastler.proof.remark import SEVERITIES
 from bastler.steps import kind_of
 
 WIDTH, HIGH, TOP = 620, 420, 64
@@ -166,7 +167,7 @@ class Finder(QFrame):
                     yield self._of_question(card, title, asked.question, asked.address)
 
     def _of_question(self, card: str, title: str, question: Question, address: str) -> Entry:
-        kind = tr("Pattern or outline") if address.startswith(("pattern:", "outline:")) else "Question"
+        kind = "Pattern or outline" if address.startswith(("pattern:", "outline:")) else "Question"
         text, value = "", ""
         if self.session.there(address) and "." in address:
             struct, field = answering.at(self.session.job, address)
@@ -191,7 +192,8 @@ class Finder(QFrame):
     def _of_proof(self) -> Iterator[Entry]:
         whole, proof = self.session.whole, self.session.proof
         for remark in whole.remarks if whole is not None else ():
-            yield Entry("Remark", remark.text, partial(self.window_.show_remark, remark), remark.level, remark.code)
+            level = tr(SEVERITIES[remark.level])
+            yield Entry("Remark", remark.text, partial(self.window_.show_remark, remark), level, remark.code)
         for number, line in enumerate(proof.program.text.splitlines() if proof is not None else (), 1):
             yield Entry("Program line", line, partial(self.window_.to_line, number), tr("line {number}", number=number))
 

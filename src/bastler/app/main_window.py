@@ -311,7 +311,7 @@ class MainWindow(Window):
             button.setObjectName("view")
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.setToolTip(f"{tr(name.capitalize())} (Ctrl+{number + 1})")
+            button.setToolTip(f"{tr(name.capitalize())} ({key_text(f'Ctrl+{number + 1}')})")
             button.clicked.connect(lambda _, n=name: self.view(n))
             self.view_buttons.addButton(button, number)
             row.addWidget(button)
