@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import QAbstractButton, QDialog, QLabel, QLineEdit, QListWi
 import marking
 from bastler import language
 from bastler.app.core import Core
+from bastler.app.finding import KINDS
 from bastler.app.labels import Elided
 from bastler.app.lines_rows import LinesRow
 from bastler.app.main import make_application
@@ -583,3 +584,21 @@ def test_distances_of_grooves_take_a_size_by_its_name(spoken: Hands) -> None:
     assert family is not None
     session.edit(answering.family_given(session.job, replace(family, sizes=(NamedSize(name="d1", says="9"),))), "Wider")
     assert distances(getattr(session.job.step(ident), "pitches", "")) == [9.0, 12.5, 4.5]
+
+
+def test_a_question_of_a_pattern_is_found_in_any_language(spoken: Hands) -> None:
+    """In German every search ended in an error where there was a pattern: its kind was looked for by its translation."""
+    spoken.opened("winch-base")
+    finder = spoken.window.finder
+    spoken.window.find_anything()
+    spoken.type("lochkreis" if language.spoken() == "de" else "circle")
+    QTest.qWait(60)
+    kinds = {entry.kind for entry in finder.seen}
+    assert kinds <= set(KINDS)
+    spoken.retype("winkel" if language.spoken() == "de" else "angle")
+    QTest.qWait(60)
+    assert "Pattern or outline" in {entry.kind for entry in finder.seen}
+    shown = [finder.list.item(k).text() for k in range(finder.list.count())]
+    assert any(
+        text.startswith("Bohrbild oder Kontur" if language.spoken() == "de" else "Pattern or outline") for text in shown
+    ), shown
