@@ -600,5 +600,5 @@ def test_a_question_of_a_pattern_is_found_in_any_language(spoken: Hands) -> None
     assert "Pattern or outline" in {entry.kind for entry in finder.seen}
     shown = [finder.list.item(k).text() for k in range(finder.list.count())]
     assert any(
-        text.startswith("Bohrbild oder Kontur" if language.spoken() == "de" else "Pattern or outline") for text in shown
+        text.startswith("Lochbild oder Kontur" if language.spoken() == "de" else "Pattern or outline") for text in shown
     ), shown
