@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import pytest
@@ -17,6 +18,7 @@ from bastler.proof.remark import Remark
 from bastler.shapes import Line
 from bastler.shapes.kinds import Region
 from bastler.shapes.reach import left_of, not_entered
+from bastler.tools import TurnTool
 from bastler.units import Unit, number_text
 from bastler.units.kinds import Kind
 from conftest import many
@@ -232,3 +234,28 @@ def test_a_rounded_inner_corner_that_is_milled_along(side: str) -> None:
         assert remark.cure is not None
         healed = edits.cured(job, remark.cure.address, remark.cure.value)
         assert not [r for h in prove_whole(plan(healed)).holdings for r in h.remarks if r.code == "corners"]
+
+
+def notched_shaft(width: float, deep: float) -> Job:
+    """A turned shaft with a square notch in it."""
+    job, _ = edits.step_added(new_job("mm", "lathe-200"), "turn-facing", "")
+    for kind in ("turn-roughing", "turn-finishing"):
+        job, _ = edits.step_added(job, kind, "")
+    r = 15.0
+    points = [(0.0, r), (-20.0, r), (-20.0, r - deep), (-20.0 - width, r - deep), (-20.0 - width, r), (-40.0, r), (-40.0, 22.0)]
+    chain = [Line(a, b) for a, b in itertools.pairwise(points)]
+    return answering.outline_given(job, outline_edits.turned_of_chain(job.outlines[0].id, "shaft", chain))
+
+
+@pytest.mark.parametrize("width", [0.6, 1.0, 2.0])
+def test_no_tool_is_offered_for_a_notch_that_its_nose_does_not_fit_into(width: float) -> None:
+    """A round insert of 6 mm was said to reach into a notch of 1 mm: it clears any wall."""
+    job = notched_shaft(width, 1.0)
+    proof = prove_whole(plan(job))
+    stops = [r for h in proof.holdings for r in h.remarks if r.level == "stop"]
+    assert stops
+    for remark in stops:
+        if remark.cure is not None and remark.code == "tip-reach":
+            tool = job.tool(remark.cure.value)
+            assert isinstance(tool, TurnTool)
+            assert 2 * tool.nose < width

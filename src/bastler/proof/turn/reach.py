@@ -13,6 +13,9 @@ from bastler.shapes.chain import tangent
 from bastler.steps.turn.outline_step import OutlineStep
 from bastler.tools import TurnTool
 
+MOST_OF_IT = 0.5
+"""What a tool that would reach takes of what is left, its nose counted: in a corner every nose leaves something."""
+
 
 @dataclass(frozen=True)
 class Reach:
@@ -57,7 +60,9 @@ def _other(step: OutlineStep, ctx: object, tool: TurnTool, fault: TurnFault) -> 
     for other in ctx.tools:  # type: ignore[attr-defined]
         if not isinstance(other, TurnTool) or other.id == tool.id or other.kind != tool.kind or other.min_bore > tool.min_bore:
             continue
-        gone = step.gone(ctx, other, reached(step.chain(ctx, other), other), nose=False)  # type: ignore[arg-type]
-        if gone.buffer(1e-6).covers(fault.region.buffer(-fault.by / 4)):
+        way = reached(step.chain(ctx, other), other)  # type: ignore[arg-type]
+        gone, round_ = (step.gone(ctx, other, way, nose=nose) for nose in (False, True))  # type: ignore[arg-type]
+        in_it = round_.intersection(fault.region).area > MOST_OF_IT * fault.region.area  # a round nose may be too wide for it
+        if in_it and gone.buffer(1e-6).covers(fault.region.buffer(-fault.by / 4)):
             fitting.append((-(other.iso.corner if other.iso else 0.0), other.id, other))
     return min(fitting, key=lambda f: f[:2])[2] if fitting else None
