@@ -13,7 +13,7 @@ from shapely import Point, Polygon, box
 from shapely.affinity import rotate, scale
 
 from bastler.job import Job, answering, edits, new_job, outline_edits, plan
-from bastler.proof import prove_whole
+from bastler.proof import leftovers, prove_whole
 from bastler.proof.remark import Remark
 from bastler.shapes import Line
 from bastler.shapes.kinds import Region
@@ -259,3 +259,25 @@ def test_no_tool_is_offered_for_a_notch_that_its_nose_does_not_fit_into(width: f
             tool = job.tool(remark.cure.value)
             assert isinstance(tool, TurnTool)
             assert 2 * tool.nose < width
+
+
+def test_many_pieces_are_as_much_as_each_by_itself(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Where there are many they are looked at together."""
+    job = with_islands("mm", 8.0, "end-10")
+    (one_by_one,) = narrow(job)
+    monkeypatch.setattr(leftovers, "FEW", 1)
+    (together,) = narrow(job)
+    assert together.amount == pytest.approx(one_by_one.amount)
+    assert (together.cure, together.text) == (one_by_one.cure, one_by_one.text)
+    rows = [Point(10 + 14 * i, 10 + 14 * j).buffer(4) for i in range(12) for j in range(12)]
+    every = not_entered(box(0, 0, 174, 174).difference(shapely.union_all(rows)), 4.0, 0.02)
+    pair = not_entered(
+        box(-20, -20, 54, 40).difference(shapely.union_all([Point(10, 10).buffer(4), Point(24, 10).buffer(4)])), 4.0, 0.02
+    )
+    assert every.area == pytest.approx(2 * 12 * 11 * pair.area + 4 * 12 * wall_gap(), rel=0.01)
+
+
+def wall_gap() -> float:
+    """What stays between a row's island and the wall beside it."""
+    alone = not_entered(box(0, -30, 60, 50).difference(Point(10, 10).buffer(4)), 4.0, 0.02)
+    return float(alone.area)

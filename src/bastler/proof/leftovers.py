@@ -43,6 +43,8 @@ STAYS: dict[Where, str] = {
 NO_BREAK = "\u00a0"
 """A blank at which no line ends."""
 HAIR = 1e-6
+FEW = 50
+"""Pieces that are looked at one by one."""
 LEAST_LAND_MM = 0.05
 """Land thinner than this is a hair at the stock's edge."""
 
@@ -116,7 +118,8 @@ def _narrow(held: PlannedHolding) -> Iterator[Remark]:
         if not stays:
             continue
         narrower = [t for t in ctx.tools if isinstance(t, Tool) and t.kind == "end-mill" and t.diameter < tool.diameter - HAIR]
-        fits = [t for t in narrower if not _not_entered(held, planned, step, t)]
+        narrower.sort(key=lambda t: (t.flute_length < step.depth, -t.diameter))
+        fits = next((t for t in narrower if not _not_entered(held, planned, step, t)), None)
         much = sum(piece.area for _, piece in stays)
         z, spot = stays[0][0], stays[0][1].representative_point()
         yield Remark(
@@ -127,7 +130,7 @@ def _narrow(held: PlannedHolding) -> Iterator[Remark]:
             field=_owner(step),
             amount=much,
             place=(spot.x, spot.y, z),
-            cure=_with_tool(step, _deep_enough(fits, step)),
+            cure=_with_tool(step, fits),
         )
 
 
@@ -148,9 +151,11 @@ def _not_entered(
     ctx, least = planned.flat, planned.ctx.mm(LEAST_LAND_MM)
     found: list[tuple[float, Region]] = []
     for z, region in step.to_open(ctx):
-        pieces = shapely.get_parts(not_entered(region, tool.diameter / 2, least))
-        gone = _gone(held, planned, z) if len(pieces) else []
-        for piece in pieces:  # one by one: a piece is small, and what is gone may have thousands of chords
+        whole = not_entered(region, tool.diameter / 2, least)
+        gone = _gone(held, planned, z) if not whole.is_empty else []
+        pieces = shapely.get_parts(whole)
+        # few are small, and what is gone may have thousands of chords; of many there are more chords still
+        for piece in pieces if len(pieces) < FEW else [whole]:
             rest = piece.intersection(ctx.stock.plan)
             for other in gone:
                 rest = rest if rest.is_empty else rest.difference(other)

@@ -12,9 +12,9 @@ from collections.abc import Sequence
 
 import numpy as np
 import shapely
-from shapely.ops import nearest_points
 
-from bastler.shapes.kinds import Region
+from bastler.shapes.kinds import Floats, Region, Regions
+from bastler.shapes.prepared import prepare_for_now
 from bastler.shapes.rounded import Point
 from bastler.shapes.united import united
 
@@ -36,18 +36,33 @@ def not_entered(region: Region, radius: float, least: float) -> Region:
     centres = region.buffer(-radius, quad_segs=ROUND)
     rest = region.difference(centres.buffer(radius + hair, quad_segs=ROUND))
     pieces = [p for p in shapely.get_parts(rest) if p.geom_type == "Polygon" and not p.buffer(-max(least, hair)).is_empty]
-    return united([p for p in pieces if not _in_corner(p, region, centres, radius, hair)])
+    if not pieces or centres.is_empty:
+        return united(pieces)
+    wide = region.buffer(2 * hair)
+    prepare_for_now(wide)
+    edges = _edges(centres)
+    nearest = shapely.STRtree(edges).nearest(pieces)
+    ways = shapely.shortest_line(edges[nearest], pieces)
+    at = shapely.get_coordinates(shapely.get_point(ways, 0))
+    return united([p for p, place in zip(pieces, at, strict=True) if not _in_corner(p, wide, place, radius, hair)])
 
 
-def _in_corner(piece: Region, region: Region, centres: Region, radius: float, hair: float) -> bool:
-    """Is it what a disc leaves that touches both walls of a corner? Nothing of the walls is then between the two."""
-    if centres.is_empty:
+def _edges(region: Region) -> Regions:
+    """(n,) the chords that bound a region."""
+    places, ring = shapely.get_coordinates(shapely.get_rings(shapely.get_parts(region)), return_index=True)
+    same = ring[:-1] == ring[1:]
+    edges: Regions = shapely.linestrings(np.stack([places[:-1][same], places[1:][same]], axis=1))
+    return edges
+
+
+def _in_corner(piece: Region, wide: Region, at: Floats, radius: float, hair: float) -> bool:
+    """Is it what a disc, its middle `at` (2,), leaves that touches both walls of a corner? Nothing of the walls is then between
+    the two; `wide` is the region, a little wider."""
+    disc = shapely.Point(*at).buffer(radius - hair, quad_segs=ROUND)
+    drawn = shapely.union(piece, disc).convex_hull
+    if not wide.covers(drawn.buffer(-hair / 2)):
         return False
-    at = nearest_points(centres, piece)[0]
-    drawn = shapely.union(piece, at.buffer(radius - hair, quad_segs=ROUND)).convex_hull
-    if not drawn.difference(region.buffer(2 * hair)).buffer(-hair / 2).is_empty:
-        return False
-    corners = shapely.get_coordinates(piece.exterior) - (at.x, at.y)
+    corners = shapely.get_coordinates(piece.exterior) - at
     facing = corners[np.hypot(*corners.T) < radius + 4 * hair]  # on the disc
     chord = max((float(np.hypot(*(facing - one).T).max()) for one in facing), default=0.0)
     seen = 2 * math.asin(min(1.0, chord / (2 * (radius + hair))))
