@@ -270,33 +270,41 @@ def test_every_word_is_said_in_the_language(marked: Hands, monkeypatch: pytest.M
     assert unsaid == {}
 
 
+def cut_off(window: MainWindow) -> set[str]:
+    """What does not fit where it stands, in words."""
+    found: set[str] = set()
+    for widget in window.findChildren(QWidget):
+        if not isinstance(widget, QLabel | QAbstractButton) or isinstance(widget, Elided) or not widget.isVisible():
+            continue
+        if not widget.text():
+            continue
+        if isinstance(widget, QLabel) and widget.wordWrap():
+            need = widget.heightForWidth(widget.width())
+            if widget.height() < need:
+                found.add(f"{widget.text()!r}: {widget.height()} high of {need}")
+            continue
+        need = widget.minimumSizeHint().width()
+        if widget.width() < need:
+            found.add(f"{type(widget).__name__} {widget.text()!r}: {widget.width()} of {need}")
+    for area in window.findChildren(QScrollArea):
+        if area.isVisible() and area.horizontalScrollBarPolicy() == Qt.ScrollBarPolicy.ScrollBarAlwaysOff:
+            held, room = area.widget(), area.viewport()
+            if held is not None and held.width() > room.width():
+                found.add(f"{held.objectName() or type(held).__name__}: {room.width()} of {held.width()}")
+    need = window.places.currentWidget().minimumSizeHint().width()
+    return found | ({f"the whole: {need}"} if need > 1280 else set())
+
+
 def test_nothing_is_cut_off(spoken: Hands) -> None:
     """In CI every card in one of the languages; the rest of the places in both."""
     cut: dict[str, str] = {}
-    window = spoken.window
     samples = CARDS if ALL else CARDS[list(language.LANGUAGES).index(language.spoken()) :: len(language.LANGUAGES)]
     for place in every_place(spoken, samples):
-        for widget in window.findChildren(QWidget):
-            if not isinstance(widget, QLabel | QAbstractButton) or isinstance(widget, Elided) or not widget.isVisible():
-                continue
-            if not widget.text():
-                continue
-            if isinstance(widget, QLabel) and widget.wordWrap():
-                need = widget.heightForWidth(widget.width())
-                if widget.height() < need:
-                    cut.setdefault(f"{widget.text()!r}: {widget.height()} high of {need}", place)
-                continue
-            need = widget.minimumSizeHint().width()
-            if widget.width() < need:
-                cut.setdefault(f"{type(widget).__name__} {widget.text()!r}: {widget.width()} of {need}", place)
-        for area in window.findChildren(QScrollArea):
-            if area.isVisible() and area.horizontalScrollBarPolicy() == Qt.ScrollBarPolicy.ScrollBarAlwaysOff:
-                held, room = area.widget(), area.viewport()
-                if held is not None and held.width() > room.width():
-                    cut.setdefault(f"{held.objectName() or type(held).__name__}: {room.width()} of {held.width()}", place)
-        need = window.places.currentWidget().minimumSizeHint().width()
-        if need > 1280:
-            cut.setdefault(f"the whole: {need}", place)
+        found = cut_off(spoken.window)
+        if found:  # what has just come is not laid out yet
+            QTest.qWait(200)
+            found &= cut_off(spoken.window)
+        cut |= dict.fromkeys(found, place)
     assert cut == {}
 
 
@@ -588,17 +596,14 @@ def test_distances_of_grooves_take_a_size_by_its_name(spoken: Hands) -> None:
 
 def test_a_question_of_a_pattern_is_found_in_any_language(spoken: Hands) -> None:
     """In German every search ended in an error where there was a pattern: its kind was looked for by its translation."""
+    german = language.spoken() == "de"
     spoken.opened("winch-base")
     finder = spoken.window.finder
     spoken.window.find_anything()
-    spoken.type("lochkreis" if language.spoken() == "de" else "circle")
-    QTest.qWait(60)
-    kinds = {entry.kind for entry in finder.seen}
-    assert kinds <= set(KINDS)
-    spoken.retype("winkel" if language.spoken() == "de" else "angle")
-    QTest.qWait(60)
+    for words in ("lochkreis", "winkel") if german else ("circle", "angle"):
+        finder._look(words)
+        assert {entry.kind for entry in finder.seen} <= set(KINDS)
+    finder._look("erstes" if german else "first")
     assert "Pattern or outline" in {entry.kind for entry in finder.seen}
     shown = [finder.list.item(k).text() for k in range(finder.list.count())]
-    assert any(
-        text.startswith("Lochbild oder Kontur" if language.spoken() == "de" else "Pattern or outline") for text in shown
-    ), shown
+    assert any(text.startswith("Lochbild oder Kontur" if german else "Pattern or outline") for text in shown), shown
