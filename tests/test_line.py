@@ -86,10 +86,14 @@ def test_somebody_stops_it_while_the_other_end_takes_nothing(other: OtherEnd) ->
         send(other.port, PROGRAM * 20, SerialLine(), hears)
     assert stopped.value.count < len(PROGRAM) * 20
     assert time.monotonic() - begun < 5, "it does not wait for what nobody takes"
-    os.write(other.master, XON)
     other.listen()
-    again = time.monotonic()  # the sign that it may go on can still be on its way
-    send(other.port, b"%\nM30\n%\n", SerialLine(), lambda count, waits: time.monotonic() - again < 5)
+    again = time.monotonic()
+
+    def lets_go_on(count: int, waits: bool) -> bool:
+        os.write(other.master, XON)  # one that comes while nobody has the line open lets nobody go on
+        return time.monotonic() - again < 5
+
+    send(other.port, b"%\nM30\n%\n", SerialLine(), lets_go_on)
 
 
 def test_the_other_end_goes_away(other: OtherEnd) -> None:
