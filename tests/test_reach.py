@@ -135,13 +135,13 @@ OPEN = {
 @pytest.mark.parametrize("name", OPEN)
 def test_along_an_open_outline(name: str) -> None:
     points, wanted = OPEN[name]
-    side = left_of([(float(x), float(y)) for x, y in points], 24.0)
+    side = left_of(tuple((float(x), float(y)) for x, y in points), 24.0)
     assert side.area > 0
     assert not_entered(side, 8.0, 0.02).area == pytest.approx(wanted, abs=0.5)
 
 
 def test_sides_that_cannot_be_told_apart_are_not_guessed() -> None:
-    spiral = [(0.0, 0.0), (50.0, 0.0), (50.0, 50.0), (0.0, 50.0), (0.0, 5.0), (20.0, 5.0)]
+    spiral = ((0.0, 0.0), (50.0, 0.0), (50.0, 50.0), (0.0, 50.0), (0.0, 5.0), (20.0, 5.0))
     assert left_of(spiral, 24.0).is_empty
 
 

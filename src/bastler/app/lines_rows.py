@@ -14,7 +14,7 @@ from bastler.app.rows import Row
 from bastler.app.session import Session
 from bastler.ask import Question
 from bastler.job import answering
-from bastler.job.lists import ListError
+from bastler.job.lists import Listed, ListError
 from bastler.language import apart, tr
 
 
@@ -84,19 +84,23 @@ class LinesRow(_TextRow):
 
     def __init__(self, session: Session, question: Question, address: str) -> None:
         super().__init__(session, question, address)
-        listed = answering.listed(session.job, address)
-        assert listed is not None
+        listed = self.listed
         self.text.setPlaceholderText(apart(tr(listed.example)))
         if listed.helps:
             self.helps.setText(tr(listed.helps, hint=tr(listed.hint)))
+
+    @property
+    def listed(self) -> Listed[Any]:
+        """How the list is typed, in the job as it is now."""
+        found = answering.listed(self.session.job, self.address)
+        assert found is not None
+        return found
 
     def lines(self) -> str:
         return answering.lines_of(self.session.job, self.address)
 
     def meant(self, text: str) -> tuple[tuple[Any, ...], Mapping[str, str]]:
-        listed = answering.listed(self.session.job, self.address)
-        assert listed is not None
-        return listed.read(text)
+        return self.listed.read(text)
 
 
 class CodeRow(_TextRow):

@@ -31,7 +31,6 @@ from bastler.shapes import AnyOutline
 from bastler.steps import Step
 from bastler.units import ExpressionError, Kind, evaluate
 
-replace = msgspec.structs.replace
 _OF_LIST = re.compile(r"(?P<list>.+\.(?P<field>\w+))\.(?P<k>[0-9]{1,9})\.(?P<name>[a-z_]+)")
 CRIB = ("tool", "holder", "material", "card", "dialect")
 """What addresses in the crib begin with."""
@@ -69,18 +68,18 @@ def answered(job: Job, address: str, value: Any, typed: str | Mapping[str, str] 
     """The job with one answer given; None makes it computed again. `typed` is kept when it says more than the number, and with
     names of sizes in it goes along with them; of a list it is what was typed for its numbers, by the ends of their addresses.
     UnfitAnswer for what no file may hold either."""
-    family, key = job.family, key_of(job, address)
-    sizes = known(job)
-    if not isinstance(typed, str):
-        made, said = _answered(job, address, value, ""), {f"{key}.{end}": text for end, text in typed.items()}
-    else:
-        named = value is not None and any(name in sizes for name in names_in(typed))
-        said = {key: typed} if named else {}
-        made = _answered(job, address, value, "" if isinstance(value, str) else filled_in(typed, sizes) if named else typed)
+    family = job.family
     if family is None:
-        return made
-    old = key if isinstance(typed, str) else f"{key}."
-    uses = {k: text for k, text in family.uses.items() if k != old and not (old[-1] == "." and k.startswith(old))} | said
+        return _answered(job, address, value, typed if isinstance(typed, str) else "")
+    sizes, key = known(job), key_of(job, address)
+    if isinstance(typed, str):
+        named = value is not None and any(name in sizes for name in names_in(typed))
+        made, said = _answered(job, address, value, filled_in(typed, sizes) if named else typed), {key: typed} if named else {}
+        kept = {k: text for k, text in family.uses.items() if k != key}
+    else:
+        made, said = _answered(job, address, value, ""), {f"{key}.{end}": text for end, text in typed.items()}
+        kept = {k: text for k, text in family.uses.items() if not k.startswith(f"{key}.")}
+    uses = kept | said
     return made if uses == family.uses else replace(made, family=replace(family, uses=uses))
 
 
@@ -90,7 +89,8 @@ def _answered(job: Job, address: str, value: Any, typed: str) -> Job:
     changes: dict[str, Any] = {field: value}
     if hasattr(struct, "typed"):
         kept = {k: v for k, v in struct.typed.items() if k != field}
-        changes["typed"] = kept | ({field: typed} if typed and value is not None and not _plain(typed) else {})
+        says_more = typed and isinstance(value, int | float) and not _plain(typed)
+        changes["typed"] = kept | ({field: typed} if says_more else {})
     changed = replace(struct, **changes)
     if address.startswith("outline:"):
         return _with_outline(job, address, changed)
@@ -119,7 +119,7 @@ def named_text(job: Job, address: str) -> str:
 def _is_still(job: Job, address: str, text: str) -> bool:
     """Is an answer what was typed for it with names in it?"""
     if (number := _in_list(job, address)) is not None:
-        return number.given(text) == number.entries
+        return bool(number.as_typed(text) == number.entries[number.k])
     struct, field = at(job, address)
     filled, own = filled_in(text, known(job)), getattr(struct, "typed", {}).get(field, "")
     if own or (hasattr(struct, "typed") and not (_plain(filled) or isinstance(getattr(struct, field), str))):
@@ -145,13 +145,14 @@ def family_given(job: Job, family: Family) -> Job:
     """The job with other named sizes, and all answers that name them as they are with these. FamilyError where a size, or an
     answer with it, is none."""
     made = replace(job, family=family)
-    values, uses = values_of(made), {}
+    values_of(made)
+    uses: dict[str, str] = {}
     for key, text in family.uses.items():
         address = address_of(job, key)
         if not address or text != named_text(job, address):
             continue  # it is not there any more, or is another one
         try:
-            made = _follows(made, address, text, filled_in(text, values))
+            made = _follows(made, address, text)
         except ValueError as error:
             says = _says(made, address)
             raise FamilyError(says, f"{says}, {text}: {error}") from error
@@ -168,13 +169,12 @@ def variant_of(job: Job, variant: Variant) -> Job:
     return replace(made, name=f"{job.name} {variant.name}"[:80], family=None)
 
 
-def _follows(job: Job, address: str, text: str, filled: str) -> Job:
+def _follows(job: Job, address: str, text: str) -> Job:
     """The job with an answer as its text has it now. ExpressionError, UnfitAnswer or ValueError where it has become none."""
     if (number := _in_list(job, address)) is not None:
         return _answered(job, number.address, number.given(text), "")
     struct, field = at(job, address)
-    value = _meant(job, struct, field, text)
-    return _answered(job, address, value, "" if isinstance(value, str) else filled)
+    return _answered(job, address, _meant(job, struct, field, text), filled_in(text, known(job)))
 
 
 def _says(job: Job, address: str) -> str:
@@ -213,11 +213,14 @@ class _Number:
     k: int
     name: str
 
-    def given(self, text: str) -> tuple[Any, ...]:
-        """The list with the number as typed. ExpressionError or ValueError where that is none, KeyError where there is none of
+    def as_typed(self, text: str) -> Any:
+        """The entry with the number as typed. ExpressionError or ValueError where that is none, KeyError where there is none of
         that name."""
-        changed = self.listed.changed(self.entries[self.k], self.name, self.listed.value(self.name, text))
-        return (*self.entries[: self.k], changed, *self.entries[self.k + 1 :])
+        return self.listed.changed(self.entries[self.k], self.name, self.listed.value(self.name, text))
+
+    def given(self, text: str) -> tuple[Any, ...]:
+        """The list with that entry. Errors as there."""
+        return (*self.entries[: self.k], self.as_typed(text), *self.entries[self.k + 1 :])
 
 
 def _in_list(job: Job, address: str) -> _Number | None:

@@ -3,7 +3,7 @@ meant in two ways both are offered."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 import shapely
@@ -21,7 +21,8 @@ from bastler.steps import OutlineMilling, RestMachining
 from bastler.steps.context import FlatContext
 from bastler.steps.mill.ringed import RingedStep
 from bastler.tools import Tool
-from bastler.units import Kind, figures, grouped, with_unit
+from bastler.units import Kind, Unit, figures, grouped, with_unit
+from bastler.units.kinds import suffix
 
 if TYPE_CHECKING:
     from bastler.proof.result import AnyProof
@@ -50,7 +51,7 @@ LEAST_LAND_MM = 0.05
 
 
 def leftovers(proof: AnyProof, held: PlannedHolding | None) -> list[Remark]:
-    """Remarks on what stays of the allowances, and of the land beside outlines."""
+    """Remarks on what stays of the allowances, where tools are too wide, and of the land beside outlines."""
     found = [_raw(proof, one, held.holding.id if held else "") for one in proof.unkept]
     if held is not None:
         found += [*_corners(held), *_narrow(held), *(_lands(held) if not held.job.turns else ())]
@@ -60,8 +61,7 @@ def leftovers(proof: AnyProof, held: PlannedHolding | None) -> list[Remark]:
 def _raw(proof: AnyProof, one: Unkept, place: str) -> Remark:
     unit = proof.scene.unit
     high = with_unit(one.height, Kind.LENGTH, unit)
-    much = grouped(one.volume, NO_BREAK) if one.volume >= 10 else figures(one.volume, 3)
-    much = f"{much}{NO_BREAK}{'mm³' if unit == 'mm' else 'in³'}"
+    much = _much(one.volume, unit, "³")
     if one.stays:
         text = tr(
             "{high} of raw stock stays {words} for the next holding, {much}, as the setup says.",
@@ -93,7 +93,6 @@ def _corners(held: PlannedHolding) -> Iterator[Remark]:
         radius = step.too_round(ctx)
         if radius is None or any(_goes_into(other, step, radius) for other in held.steps):
             continue
-        fits = [t for t in ctx.tools if isinstance(t, Tool) and t.kind == "end-mill" and t.diameter / 2 <= radius + HAIR]
         said = [with_unit(r, Kind.LENGTH, ctx.unit) for r in (radius, tool.diameter / 2)]
         yield Remark(
             level="caution",
@@ -107,7 +106,7 @@ def _corners(held: PlannedHolding) -> Iterator[Remark]:
             step=planned.step.id,
             field=_owner(step),
             amount=radius,
-            cure=_with_tool(step, _deep_enough(fits, step)),
+            cure=_with_tool(step, next(_mills(ctx, step, 2 * (radius + HAIR)), None)),
         )
 
 
@@ -117,15 +116,17 @@ def _narrow(held: PlannedHolding) -> Iterator[Remark]:
         stays = _not_entered(held, planned, step, tool)
         if not stays:
             continue
-        narrower = [t for t in ctx.tools if isinstance(t, Tool) and t.kind == "end-mill" and t.diameter < tool.diameter - HAIR]
-        narrower.sort(key=lambda t: (t.flute_length < step.depth, -t.diameter))
-        fits = next((t for t in narrower if not _not_entered(held, planned, step, t)), None)
+        fits = next((t for t in _mills(ctx, step, tool.diameter - HAIR) if not _not_entered(held, planned, step, t)), None)
         much = sum(piece.area for _, piece in stays)
         z, spot = stays[0][0], stays[0][1].representative_point()
         yield Remark(
             level="caution",
             code="narrow",
-            text=tr("{much} stay where T{station} is too wide to get in.", much=_area_words(much, ctx), station=tool.station),
+            text=tr(
+                "{much} stay where T{station} is too wide to get in.",
+                much=_much(much, ctx.unit, "²"),
+                station=tool.station,
+            ),
             step=planned.step.id,
             field=_owner(step),
             amount=much,
@@ -185,18 +186,19 @@ def _owner(step: RingedStep | OutlineMilling) -> str:
     return f"step:{step.id}.{'finish_tool' if step.finish == 'yes' else 'tool'}"
 
 
-def _deep_enough(fits: Sequence[Tool], step: RingedStep | OutlineMilling) -> Tool | None:
-    """The widest of some tools that reaches the floor, if one does."""
-    return max([t for t in fits if t.flute_length >= step.depth] or fits, key=lambda t: t.diameter, default=None)
+def _mills(ctx: FlatContext, step: RingedStep | OutlineMilling, widest: float) -> Iterator[Tool]:
+    """The end mills there are up to a diameter, those first that reach the floor, the wider before the narrower."""
+    mills = [t for t in ctx.tools if isinstance(t, Tool) and t.kind == "end-mill" and t.diameter <= widest]
+    yield from sorted(mills, key=lambda t: (t.flute_length < step.depth, -t.diameter))
 
 
 def _with_tool(step: RingedStep | OutlineMilling, tool: Tool | None) -> Cure | None:
     return Cure(tr("Use T{station}", station=tool.station), _owner(step), tool.id) if tool is not None else None
 
 
-def _area_words(area: float, ctx: FlatContext) -> str:
-    much = grouped(area, NO_BREAK) if area >= 10 else figures(area, 3)
-    return f"{much}{NO_BREAK}{'mm²' if ctx.unit == 'mm' else 'in²'}"
+def _much(amount: float, unit: Unit, power: str) -> str:
+    """An area or a volume as it is said."""
+    return f"{grouped(amount, NO_BREAK) if amount >= 10 else figures(amount, 3)}{NO_BREAK}{suffix(Kind.LENGTH, unit)}{power}"
 
 
 def _goes_into(other: PlannedStep, step: RingedStep | OutlineMilling, radius: float) -> bool:

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import functools
 import math
-from collections.abc import Sequence
 
 import numpy as np
 import shapely
@@ -70,7 +69,8 @@ def _in_corner(piece: Region, wide: Region, at: Floats, radius: float, hair: flo
     return seen < math.pi - SHARPEST - 2 * math.acos(1 / (1 + HAIR))
 
 
-def left_of(points: Sequence[Point], far: float) -> Region:
+@functools.lru_cache(maxsize=16)
+def left_of(points: tuple[Point, ...], far: float) -> Region:
     """What lies to the left of an open chain of chords, `far` off at most; empty where its sides cannot be told apart, as where
     it comes near its own end."""
     line = shapely.LineString(points)

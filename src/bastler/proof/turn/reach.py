@@ -61,8 +61,10 @@ def _other(step: OutlineStep, ctx: object, tool: TurnTool, fault: TurnFault) -> 
         if not isinstance(other, TurnTool) or other.id == tool.id or other.kind != tool.kind or other.min_bore > tool.min_bore:
             continue
         way = reached(step.chain(ctx, other), other)  # type: ignore[arg-type]
-        gone, round_ = (step.gone(ctx, other, way, nose=nose) for nose in (False, True))  # type: ignore[arg-type]
-        in_it = round_.intersection(fault.region).area > MOST_OF_IT * fault.region.area  # a round nose may be too wide for it
-        if in_it and gone.buffer(1e-6).covers(fault.region.buffer(-fault.by / 4)):
+        gone = step.gone(ctx, other, way, nose=False)  # type: ignore[arg-type]
+        if not gone.buffer(1e-6).covers(fault.region.buffer(-fault.by / 4)):
+            continue
+        in_it = step.gone(ctx, other, way, nose=True).intersection(fault.region)  # type: ignore[arg-type]
+        if in_it.area > MOST_OF_IT * fault.region.area:  # its nose may be too wide
             fitting.append((-(other.iso.corner if other.iso else 0.0), other.id, other))
     return min(fitting, key=lambda f: f[:2])[2] if fitting else None

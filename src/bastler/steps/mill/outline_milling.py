@@ -285,12 +285,18 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
 
     def tool_side(self, ctx: FlatContext) -> Region:
         """Of a closed outline the part of the stock, seen from above, on the tool's side of it; empty for others."""
+        inside, inward = self._inside(ctx)
+        if inside is None:
+            return shapely.Polygon()
+        return ctx.stock.plan.intersection(inside) if inward else ctx.stock.plan.difference(inside)
+
+    def _inside(self, ctx: FlatContext) -> tuple[Region, bool]:
+        """What a closed outline bounds that the tool runs beside, and whether it runs in there; None of any other."""
         chain, closed = self.base(ctx)
         if not closed or self.side == "on" or not chain:
-            return shapely.Polygon()
+            return None, False
         inward = area_of(chain) > 0
-        inside = polygon_of([chain if inward else reversed_chain(chain)], ctx.mm(FINE_MM))
-        return ctx.stock.plan.intersection(inside) if inward else ctx.stock.plan.difference(inside)
+        return polygon_of([chain if inward else reversed_chain(chain)], ctx.mm(FINE_MM)), inward
 
     def to_open(self, ctx: FlatContext) -> list[tuple[float, Region]]:
         """What lies on the tool's side, at the height of the floor: the tool is to get to the outline wherever it goes. Of an
@@ -300,9 +306,8 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
         if self.side == "on" or not chain or tool is None:
             return []
         if not closed:
-            return [(self.floor, left_of(points_on(chain, ctx.mm(FINE_MM)), 1.5 * tool.diameter))]
-        inward = area_of(chain) > 0
-        inside = polygon_of([chain if inward else reversed_chain(chain)], ctx.mm(FINE_MM))
+            return [(self.floor, left_of(tuple(points_on(chain, ctx.mm(FINE_MM))), 1.5 * tool.diameter))]
+        inside, inward = self._inside(ctx)
         return [(self.floor, inside if inward else inside.envelope.buffer(sum(ctx.stock.size[:2])).difference(inside))]
 
     def too_round(self, ctx: FlatContext) -> float | None:
@@ -347,13 +352,10 @@ class OutlineMilling(AreaStep, frozen=True, kw_only=True, tag="outline-milling")
 
     def _allowed(self, ctx: FlatContext) -> Region:
         """The outline itself says what has to stay, not the way along it."""
-        chain, closed = self.base(ctx)
-        if not closed or self.side == "on" or not chain:
+        inside, inward = self._inside(ctx)
+        if inside is None:
             return None
-        inside = polygon_of([chain if area_of(chain) > 0 else reversed_chain(chain)], ctx.mm(FINE_MM))
-        if area_of(chain) > 0:
-            return lambda region: region.intersection(inside)
-        return lambda region: region.difference(inside)
+        return (lambda region: region.intersection(inside)) if inward else (lambda region: region.difference(inside))
 
     @property
     def tab_top(self) -> float:
